@@ -1,0 +1,89 @@
+"""The shapes of advice: a move, its changes, and what is expected of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+from enum import Enum
+
+from axle.layout import Place
+from axle.shims import Pack
+from axle.units import Dimension
+
+
+class Act(Enum):
+    """What kind of thing is to be done next."""
+
+    READ = "read"
+    CHANGE = "change"
+    TIGHTEN = "tighten"
+    REPLACE = "replace"
+    PRINT = "print"
+    LOOK = "look"
+    SIGN = "sign"
+    DONE = "done"
+
+
+@dataclass(frozen=True)
+class Swap:
+    """A change at one place: a pack for another, or an adjuster turned by holes.
+
+    :param place: where.
+    :param before: thickness [mm] or holes now.
+    :param after: the same after the change.
+    :param pack: the pieces to fit; nothing for an adjuster.
+    :param asked: what the arithmetic asked for, before the drawer had its say.
+    """
+
+    place: Place
+    before: Decimal
+    after: Decimal
+    pack: Pack | None
+    asked: Decimal
+
+    @property
+    def change(self) -> Decimal:
+        """After less before [mm or holes]."""
+        return self.after - self.before
+
+
+@dataclass(frozen=True)
+class Expected:
+    """A reading that is predicted, never shown as if it were measured.
+
+    :param label: what will be read.
+    :param low: one standard deviation below, in the core's unit.
+    :param high: one above.
+    :param dimension: what it measures.
+    """
+
+    label: str
+    low: float
+    high: float
+    dimension: Dimension
+
+
+@dataclass(frozen=True)
+class Move:
+    """One next move.
+
+    :param act: what kind of thing it is.
+    :param title: what to do, a few words.
+    :param station: where it is done.
+    :param swaps: changes of packs or adjusters.
+    :param expected: what the next readings should be.
+    :param stales: stations and readings that it makes stale.
+    :param why: numbered lines of arithmetic and reasons.
+    :param notes: what stays as it is, what is provisional, what the drawer lacks.
+    :param others: other packs that could be made, by place.
+    """
+
+    act: Act
+    title: str
+    station: str
+    swaps: tuple[Swap, ...] = ()
+    expected: tuple[Expected, ...] = ()
+    stales: tuple[str, ...] = ()
+    why: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+    others: tuple[tuple[Place, Pack], ...] = ()

@@ -1,0 +1,117 @@
+"""From a wanted thickness at a place to a swap that the drawer can make."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import ROUND_HALF_EVEN, Decimal
+from typing import Final
+
+from axle.advice.moves import Swap
+from axle.advice.state import AxleState
+from axle.carrier import thickness_per_hole
+from axle.layout import Place
+from axle.shims import Pack, choose
+from axle.units import Display
+
+# Half a thou either way is closer than a pack can be held on the bench.
+CLOSE: Final = Decimal("0.0127")
+# Adjusters stop at every lock hole, and some locks hold at the half.
+_HOLE_STEP: Final = Decimal("0.5")
+
+
+@dataclass(frozen=True)
+class Made:
+    """What the drawer makes of a wanted thickness.
+
+    :param swap: the change; nothing when the drawer has nothing for the place.
+    :param note: what the drawer lacks, or "".
+    :param others: the nearest packs on either side.
+    """
+
+    swap: Swap | None
+    note: str
+    others: tuple[tuple[Place, Pack], ...]
+
+
+def make(
+    state: AxleState, place: Place, wanted: float, display: Display, tolerance: Decimal = CLOSE
+) -> Made:
+    """Turn a wanted thickness into pieces, or into holes where the place has an adjuster.
+
+    :param state: the axle.
+    :param place: where.
+    :param wanted: thickness wanted [mm]; for an adjuster, the same as travel from its zero [mm].
+    :param display: units of the note.
+    :param tolerance: how far the pack may be off [mm].
+    :source: :func:`axle.shims.choose`; the adjuster's thread.
+    """
+    before = state.setting(place)
+    if state.layout.has_adjusters and place in (Place.RING, Place.FAR):
+        return _adjuster(state, place, wanted, display)
+    name, unit = place_words(place), display.length.symbol
+    asked = Decimal(str(wanted)).quantize(Decimal("0.00001"), ROUND_HALF_EVEN)
+    if asked <= 0:
+        return Made(None, f"The {name} would have to be {display.show(wanted)} {unit}.", ())
+    choice = choose(asked, tolerance, state.drawer.get(place, ()))
+    others = tuple((place, pack) for pack in choice.nearest)
+    if choice.pack is not None:
+        return Made(Swap(place, before, choice.pack.thickness, choice.pack, asked), "", others)
+    if not choice.nearest:
+        note = f"The drawer holds no sound shims for the {name}: {display.show(wanted)} {unit} wanted."
+        return Made(None, note, ())
+    nearest = min(choice.nearest, key=lambda pack: abs(pack.thickness - asked))
+    made = " or ".join(display.show(pack.thickness) for pack in choice.nearest)
+    note = (
+        f"The drawer cannot make {display.show(wanted)} {unit} for the {name}; "
+        f"the nearest it makes is {made}."
+    )
+    return Made(Swap(place, before, nearest.thickness, nearest, asked), note, others)
+
+
+def per_hole(state: AxleState) -> float | None:
+    """Travel of an adjuster per hole [mm], or nothing when the sheet does not give the thread.
+
+    :param state: the axle.
+    :source: :func:`axle.carrier.thickness_per_hole`.
+    """
+    pitch, holes = state.sheet.single("adjuster_pitch"), state.sheet.single("adjuster_holes")
+    return thickness_per_hole(pitch, int(holes)) if pitch and holes else None
+
+
+def place_words(place: Place) -> str:
+    """Name a place as a builder does, in the middle of a sentence."""
+    return {
+        Place.DEPTH: "depth shim",
+        Place.PRELOAD: "preload pack",
+        Place.RING: "ring side",
+        Place.FAR: "far side",
+    }[place]
+
+
+def thickness(state: AxleState, place: Place) -> float:
+    """What is fitted at a place as a thickness [mm]; an adjuster's holes count as its travel."""
+    setting = float(state.setting(place))
+    if state.layout.has_adjusters and place in (Place.RING, Place.FAR):
+        return setting * (per_hole(state) or 0.0)
+    return setting
+
+
+def as_thickness(state: AxleState, swap: Swap) -> float:
+    """Change that a swap makes, as a thickness [mm]."""
+    change = float(swap.change)
+    return change if swap.pack is not None else change * (per_hole(state) or 0.0)
+
+
+def _adjuster(state: AxleState, place: Place, wanted: float, display: Display) -> Made:
+    each, name = per_hole(state), place_words(place)
+    if each is None:
+        return Made(
+            None,
+            f"The sheet gives no thread for the adjusters, so the {name} is told in "
+            f"{display.length.symbol}, not in holes: {display.show(wanted - thickness(state, place))}.",
+            (),
+        )
+    before = state.setting(place)
+    asked = Decimal(str(round(wanted / each, 4)))
+    steps = (asked / _HOLE_STEP).quantize(Decimal(1), ROUND_HALF_EVEN)
+    return Made(Swap(place, before, steps * _HOLE_STEP, None, asked), "", ())

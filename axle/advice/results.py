@@ -1,0 +1,370 @@
+"""What the readings of each station come to: one number, its limits, and the sum in words."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from axle import carrier, depth, preload
+from axle.advice.state import AxleState, Taken
+from axle.backlash import Around, judge
+from axle.contact.reading import PatternReading, read_pattern
+from axle.depth import DepthResult
+from axle.errors import AxleError
+from axle.layout import Place
+from axle.procedure.staleness import stale_because
+from axle.procedure.stations import kind_named
+from axle.spec import Range
+from axle.uncertainty import rectangular
+from axle.units import Dimension, Display
+
+
+@dataclass(frozen=True)
+class Result:
+    """What a station's readings come to.
+
+    :param value: the number in the core's unit [mm or N·m]; nothing for a pattern.
+    :param dimension: what it measures.
+    :param limits: what it is held to, or nothing when the sheet has no limits.
+    :param in_range: whether it is in range.
+    :param words: the verdict, a few words.
+    :param why: numbered lines of arithmetic, with the limit and its source.
+    :param uncertainty: standard uncertainty of ``value``, 0 where none is stated.
+    :param decided: whether more readings could not put it back in range.
+    """
+
+    value: float | None
+    dimension: Dimension
+    limits: Range | None
+    in_range: bool
+    words: str
+    why: tuple[str, ...]
+    uncertainty: float = 0.0
+    decided: bool = True
+
+
+def results(state: AxleState, display: Display) -> Mapping[str, Result]:
+    """Work out every station that has readings.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :returns: results by station; a station without readings is left out.
+    :source: the modules of the core; limits of the job's sheet.
+    """
+    ways: Mapping[str, Callable[[AxleState, Display], Result | None]] = {
+        "arrival": _arrival,
+        "depth": _depth,
+        "pinion_preload": _pinion_preload,
+        "carrier_preload": _carrier_preload,
+        "backlash": _backlash,
+        "pattern": _pattern,
+        "torque": _torque,
+    }
+    found = {name: way(state, display) for name, way in ways.items()}
+    return {name: result for name, result in found.items() if result is not None}
+
+
+def wanted_depth(state: AxleState) -> DepthResult | None:
+    """The depth shim that the newest depth measurement asks for, or nothing.
+
+    :param state: the axle.
+    :raises AxleError: when the readings contradict each other.
+    :source: :mod:`axle.depth`.
+    """
+    feeler, gap = state.latest("depth_feeler"), state.latest("bar_gap")
+    old_shim, old_mark = state.latest("old_shim"), state.latest("old_mark")
+    offset, stack = state.latest("bar_offset"), state.latest("bar_stack")
+    found: list[tuple[int, DepthResult]] = []
+    mark = state.mark_deviation
+    if feeler:
+        trial = float(feeler.settings.get(Place.DEPTH, 0))
+        found.append((feeler.order, depth.by_gauge_block(state.layout, trial, feeler.value, mark)))
+    nominal = state.sheet.single("nominal_distance")
+    if gap and offset and stack and nominal:
+        bar = depth.by_bar(
+            state.layout, float(gap.settings.get(Place.DEPTH, 0)), bar_offset=offset.value,
+            stack=stack.value, gap=gap.value, nominal=nominal, mark=mark,
+        )  # fmt: skip
+        found.append((max(gap.order, offset.order, stack.order), bar))
+    if old_shim and old_mark:
+        old = depth.mark_deviation(
+            old_mark.value, state.mark.convention, state.sheet.single("nominal_distance") or 0.0
+        )
+        shim = depth.by_old_shim(state.layout, old_shim.value, old_mark=old, new_mark=mark)
+        found.append((max(old_shim.order, old_mark.order), shim))
+    return max(found, key=lambda pair: pair[0])[1] if found else None
+
+
+def backlash_around(state: AxleState) -> Around | None:
+    """Backlash at the places read on the axle as it is set now, or nothing.
+
+    :param state: the axle.
+    :source: newest reading at each place that is not stale.
+    """
+    now = {
+        place: reading.value
+        for place, reading in state.around("backlash").items()
+        if not stale_because("backlash", state.layout, reading.settings, state.settings)
+    }
+    return Around(now) if now else None
+
+
+def read_print(state: AxleState) -> PatternReading | None:
+    """What the print of the assembly in hand says, or nothing before both flanks are marked.
+
+    :param state: the axle.
+    :source: :mod:`axle.contact.reading`.
+    """
+    newest = max(state.prints, key=lambda p: p.order, default=None)
+    if newest is None or {"drive", "coast"} - set(newest.patches):
+        return None
+    around, limits = backlash_around(state), state.sheet.backlash_limits()
+    level = judge(around, limits).level if around and limits else "not read"
+    return read_pattern(newest.patches["drive"], newest.patches["coast"], backlash=level)
+
+
+def carrier_torque(state: AxleState) -> tuple[float, float, tuple[Taken, ...]] | None:
+    """Rotating torque of the carrier bearings with its uncertainty, and the readings behind it.
+
+    :param state: the axle.
+    :returns: (torque [N·m], standard uncertainty [N·m], readings), or nothing.
+    :source: :func:`axle.carrier.bearing_torque`, or the torque read at the carrier, the newer.
+    """
+    alone, total = state.latest("carrier_torque"), state.latest("total_torque")
+    pinion = state.latest("pinion_torque")
+    if total and pinion and not (alone and alone.order > total.order):
+        torque, u = carrier.bearing_torque(
+            total.value, pinion.value, state.gears.ratio,
+            total_step=kind_named("total_torque").step, pinion_step=kind_named("pinion_torque").step,
+        )  # fmt: skip
+        return torque, u, (total, pinion)
+    if alone:
+        return alone.value, rectangular(kind_named("carrier_torque").step), (alone,)
+    return None
+
+
+def against(limits: Range | None, value: float, source: str, unit: str, display: Display,
+            dimension: Dimension) -> str:  # fmt: skip
+    """Write the line that holds a value to its limits and names their source."""
+    if limits is None:
+        return f"The sheet gives no limits for it ({source}): it is recorded, not judged."
+    low, high = display.show(limits.low, dimension), "no top"
+    if limits.high != float("inf"):
+        high = display.show(limits.high, dimension)
+    side = limits.side(value)
+    return f"Range {low} to {high} {unit} ({source}): {side}."
+
+
+def _arrival(state: AxleState, display: Display) -> Result | None:
+    read = [t for t in state.taken if t.kind.startswith("arrival_")]
+    if not read:
+        return None
+    unit = display.length.symbol
+    why = []
+    play, runout = state.latest("arrival_side_play"), state.latest("arrival_runout")
+    if play:
+        nil = "nil: runout can be believed" if not play.value else "not nil: runout is not believed"
+        why.append(f"Side play {display.show(play.value)} {unit}: {nil}.")
+    if runout:
+        line = against(
+            state.sheet.range("ring_runout"), runout.value, state.sheet.source("ring_runout"), unit,
+            display, Dimension.LENGTH,
+        )  # fmt: skip
+        why.append(f"Runout {display.show(runout.value)} {unit}. {line}")
+    around = state.around("arrival_backlash")
+    if around:
+        places = ", ".join(display.show(t.value) for t in around.values())
+        why.append(f"Backlash as found {places} {unit}. Kept as the baseline, not judged.")
+    return Result(None, Dimension.LENGTH, None, True, "recorded", tuple(why))
+
+
+def _depth(state: AxleState, display: Display) -> Result | None:
+    try:
+        wanted = wanted_depth(state)
+    except AxleError as error:
+        return Result(None, Dimension.LENGTH, None, False, "cannot be", (str(error),))
+    if wanted is None:
+        gap = state.latest("bar_gap")
+        if gap and state.sheet.single("nominal_distance") is None:
+            needed = "The sheet has no nominal mounting distance: add it, or gauge another way."
+            return Result(None, Dimension.LENGTH, None, False, "sheet lacks a figure", (needed,))
+        return None
+    unit = display.length.symbol
+    why = [f"{term.label}: {_signed(term.value, display)} {unit}" for term in wanted.terms]
+    why.append(
+        f"Wanted depth shim {display.show(wanted.thickness)} ± "
+        f"{display.show(wanted.uncertainty)} {unit}, by {wanted.method}."
+    )
+    fitted = float(state.setting(Place.DEPTH))
+    tolerance = state.sheet.single("depth_tolerance")
+    source = state.sheet.source("depth_tolerance")
+    if not fitted:
+        why.append("No depth shim is fitted yet.")
+        return Result(None, Dimension.LENGTH, None, False, "fit a shim", tuple(why), decided=False)
+    error = depth.depth_error(state.layout, fitted, wanted.thickness)
+    limits = Range(-tolerance, tolerance) if tolerance is not None else None
+    way = "deep" if error > 0 else "shallow"
+    why.append(f"Fitted {display.show(fitted)} {unit}: {display.show(abs(error))} {unit} {way}.")
+    if tolerance is None:
+        why.append("The sheet gives no tolerance for depth: the pattern has the last word.")
+    else:
+        why.append(f"Allowed {display.show(tolerance)} {unit} either way ({source}).")
+    good = limits is None or limits.side(error) == "in range"
+    words = "in range" if good else f"too {way}"
+    return Result(error, Dimension.LENGTH, limits, good, words, tuple(why), wanted.uncertainty)
+
+
+def _pinion_preload(state: AxleState, display: Display) -> Result | None:
+    torque, play = state.latest("pinion_torque"), state.latest("pinion_end_play")
+    newest = max((r for r in (torque, play) if r), key=lambda r: r.order, default=None)
+    if newest is None:
+        return None
+    if newest.kind == "pinion_end_play" and newest.value > 0:
+        return _end_play(newest, display, "Pinion bearings want preload: end play cannot pass.")
+    if newest.kind == "pinion_end_play":
+        why = ("No end play. Read the rotating torque: no play does not yet say preload.",)
+        return Result(0.0, Dimension.LENGTH, None, False, "read torque", why, decided=False)
+    return _torque_result(
+        newest.value, state.preload_range(), state.sheet.source(state.preload_key), display,
+        f"{'New' if state.new_bearings else 'Used'} bearings, running torque without seal",
+    )  # fmt: skip
+
+
+def _carrier_preload(state: AxleState, display: Display) -> Result | None:
+    play = state.latest("carrier_end_play")
+    found = carrier_torque(state)
+    if play and (found is None or play.order > max(t.order for t in found[2][:1])):
+        limits = state.sheet.range("carrier_preload")
+        if play.value == 0 and limits and limits.low == 0:
+            why = ("No end play, and the sheet asks for none: zero float.",)
+            return Result(0.0, Dimension.LENGTH, None, True, "in range", why)
+        if play.value == 0:
+            why = ("No end play. Read the rotating torque: no play does not yet say preload.",)
+            return Result(0.0, Dimension.LENGTH, None, False, "read torque", why, decided=False)
+        return _end_play(play, display, "Carrier bearings want preload: play is left.")
+    if found is None:
+        if state.latest("total_torque"):
+            why = ("Read the pinion's rotating torque alone first: it is taken off the total.",)
+            return Result(None, Dimension.TORQUE, None, False, "pinion not read", why, decided=False)
+        return None
+    torque, u, behind = found
+    lines = []
+    unit = display.torque.symbol
+    if len(behind) == 2:
+        total, pinion = (display.show(t.value, Dimension.TORQUE) for t in behind)
+        lines.append(
+            f"({total} whole − {pinion} pinion) × {state.gears.ratio:.3f} = "
+            f"{display.show(torque, Dimension.TORQUE)} ± {display.show(u, Dimension.TORQUE)} {unit} "
+            "at the carrier; the mesh's drag makes it read high."
+        )
+        if torque < 0:
+            lines.append("The pinion alone drags more than the whole: one of the two is wrong.")
+    result = _torque_result(
+        torque, state.sheet.range("carrier_preload"), state.sheet.source("carrier_preload"), display,
+        "Carrier bearings",
+    )  # fmt: skip
+    return Result(
+        result.value, result.dimension, result.limits, result.in_range, result.words,
+        (*lines, *result.why), u,
+    )  # fmt: skip
+
+
+def _backlash(state: AxleState, display: Display) -> Result | None:
+    around = backlash_around(state)
+    if around is None:
+        old = state.around("backlash")
+        if not old:
+            return None
+        around = Around({place: reading.value for place, reading in old.items()})
+    limits, unit = state.sheet.backlash_limits(), display.length.symbol
+    why = [
+        f"Smallest {display.show(around.smallest)} at place {around.tight_place}, largest "
+        f"{display.show(around.largest)}, spread {display.show(around.spread)} {unit}."
+    ]
+    if limits is None:
+        why.append("The sheet gives no backlash: it is recorded, not judged.")
+        return Result(around.smallest, Dimension.LENGTH, None, True, "recorded", tuple(why))
+    verdict = judge(around, limits)
+    rule = "the smallest governs" if limits.rule.value == "smallest" else "every place must be in"
+    why.append(
+        f"Range {display.show(limits.low)} to {display.show(limits.high)} {unit}, {rule} "
+        f"({state.sheet.source('backlash')}): {verdict.level}."
+    )
+    if limits.spread != float("inf"):
+        fits = "within" if verdict.spread_ok else "over"
+        why.append(
+            f"Spread {fits} {display.show(limits.spread)} {unit} "
+            f"({state.sheet.source('backlash_spread')})"
+            + ("." if verdict.spread_ok else ": runout; no shim cures it.")
+        )
+    words = verdict.level
+    if verdict.level == "in range" and not verdict.spread_ok:
+        words = "spread over"
+    return Result(
+        around.smallest, Dimension.LENGTH, Range(limits.low, limits.high), verdict.in_range, words,
+        tuple(why), rectangular(kind_named("backlash").step),
+    )  # fmt: skip
+
+
+def _pattern(state: AxleState, display: Display) -> Result | None:
+    reading = read_print(state)
+    if reading is None:
+        return None
+    why = list(reading.findings)
+    for name, flank in (("Drive", reading.drive), ("Coast", reading.coast)):
+        why.append(f"{name}: {flank.height} in height, {flank.length} in length.")
+    if reading.depth_error:
+        way = "deep" if reading.depth_error > 0 else "shallow"
+        why.append(
+            f"The heights put the pinion about {display.show(abs(reading.depth_error))} "
+            f"{display.length.symbol} too {way}: an estimate from one print."
+        )
+    if reading.disputed:
+        why.append(reading.disputed)
+    words = reading.says if reading.good or reading.says != "good" else "edge contact"
+    return Result(None, Dimension.LENGTH, None, reading.good, words, tuple(why))
+
+
+def _torque(state: AxleState, display: Display) -> Result | None:
+    why, good, seen = [], True, 0
+    unit = display.bolt_torque
+    bolts = Display(display.length, unit, unit)
+    for kind in ("pinion_nut_torque", "ring_bolt_torque", "cap_torque"):
+        reading = state.latest(kind)
+        if reading is None or stale_because(kind, state.layout, reading.settings, state.settings):
+            continue
+        seen += 1
+        limits = state.sheet.range(kind)
+        line = against(
+            limits, reading.value, state.sheet.source(kind), unit.symbol, bolts, Dimension.TORQUE
+        )
+        shown = bolts.show(reading.value, Dimension.TORQUE)
+        why.append(f"{kind_named(kind).title} {shown} {unit.symbol}. {line}")
+        good = good and (limits is None or limits.side(reading.value) == "in range")
+    if not seen:
+        return None
+    words = "in range" if good else "out"
+    return Result(None, Dimension.TORQUE, None, good, words, tuple(why), decided=not good)
+
+
+def _end_play(reading: Taken, display: Display, verdict: str) -> Result:
+    line = f"End play {display.show(reading.value)} {display.length.symbol}. {verdict}"
+    limits = Range(0.0, 0.0)
+    return Result(reading.value, Dimension.LENGTH, limits, False, "end play", (line,))
+
+
+def _torque_result(
+    value: float, limits: Range | None, source: str, display: Display, label: str
+) -> Result:
+    unit = display.torque.symbol
+    line = against(limits, value, source, unit, display, Dimension.TORQUE)
+    why = (f"{label}: {display.show(value, Dimension.TORQUE)} {unit}.", line)
+    side = limits.side(value) if limits else "recorded"
+    words = {"under": "loose", "over": "tight"}.get(side, side)
+    good = side in ("in range", "recorded")
+    return Result(value, Dimension.TORQUE, limits, good, words, why)
+
+
+def _signed(core: float, display: Display) -> str:
+    text = display.show(abs(core))
+    return f"−{text}" if core < 0 else f"+{text}"

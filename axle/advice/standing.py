@@ -1,0 +1,192 @@
+"""Where the axle stands: each station's state, its number, its limits, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from enum import Enum
+
+from axle.advice.results import Result, results
+from axle.advice.state import AxleState, Settings, Signature
+from axle.procedure.staleness import stale_because
+from axle.procedure.stations import Way, kind_named, stations
+from axle.units import IMPERIAL, Display
+
+
+class Status(Enum):
+    """The state of a station, each with its own sign and word on screen."""
+
+    NOT_BEGUN = "not begun"
+    BEGUN = "begun"
+    IN_RANGE = "in range"
+    OUT = "out"
+    STALE = "stale"
+    SIGNED = "signed"
+
+
+@dataclass(frozen=True)
+class Slot:
+    """A reading that a station still wants.
+
+    :param kind: as in ``readings.toml``.
+    :param place: place around the ring, from 1.
+    """
+
+    kind: str
+    place: int
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A station as it stands.
+
+    :param station: its name.
+    :param status: its state.
+    :param result: what the readings come to, or nothing.
+    :param stale: why the result no longer holds, or "".
+    :param missing: readings still wanted for the chosen way, in order.
+    :param way: the chosen way.
+    :param signature: the signature that holds, or nothing.
+    """
+
+    station: str
+    status: Status
+    result: Result | None
+    stale: str
+    missing: tuple[Slot, ...]
+    way: Way
+    signature: Signature | None = None
+
+    @property
+    def is_done(self) -> bool:
+        """Whether the work may go past it."""
+        return self.status in (Status.IN_RANGE, Status.SIGNED)
+
+
+def stand(state: AxleState, display: Display = IMPERIAL) -> Mapping[str, Standing]:
+    """Say where every station stands.
+
+    :param state: the axle.
+    :param display: units in which reasons are written.
+    :source: limits of the job's sheet; staleness by ``stale.toml``.
+
+    >>> from axle.layout import CarrierBy, DepthShim, Layout, PreloadBy
+    >>> from axle.gearset import GearSet
+    >>> from axle.spec import Sheet
+    >>> layout = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
+    >>> stand(AxleState(layout, GearSet(9, 38), Sheet("x", {})))["backlash"].status.value
+    'not begun'
+    """
+    found = results(state, display)
+    return {name: _station(name, state, found.get(name)) for name in stations()}
+
+
+def in_hand(standings: Mapping[str, Standing]) -> str:
+    """Name the station in hand: the first that is not done, or the last.
+
+    :param standings: every station, in order.
+    :source: common practice (the order of the work).
+    """
+    for name, standing in standings.items():
+        if not standing.is_done:
+            return name
+    return next(reversed(list(standings)))
+
+
+def chosen_way(state: AxleState, station: str) -> Way:
+    """The way by which a station is settled: the chosen one, or the last used, or the usual.
+
+    :param state: the axle.
+    :param station: its name.
+    :source: ``stations.toml``.
+    """
+    ways = stations()[station].ways
+    chosen = state.ways.get(station)
+    for way in ways:
+        if way.way == chosen:
+            return way
+    used = [t for t in state.taken if t.kind in stations()[station].kinds]
+    if used:
+        last = max(used, key=lambda t: t.order)
+        return next(way for way in ways if last.kind in way.kinds)
+    return ways[0]
+
+
+def _station(name: str, state: AxleState, result: Result | None) -> Standing:
+    way = chosen_way(state, name)
+    missing = _missing(name, way, state)
+    stale = _stale(name, way, state)
+    status = _status(result, stale, missing)
+    standing = Standing(name, status, result, stale, missing, way)
+    signature = state.signatures.get(name)
+    if signature and _still_holds(signature, name, state):
+        return replace(standing, status=Status.SIGNED, signature=signature)
+    return standing
+
+
+def _status(result: Result | None, stale: str, missing: tuple[Slot, ...]) -> Status:
+    if result is None:
+        return Status.STALE if stale else Status.NOT_BEGUN
+    if stale:
+        return Status.STALE
+    if missing:
+        # What is read so far may already be out; then it is said before the last place is read.
+        return Status.OUT if result.decided and not result.in_range else Status.BEGUN
+    return Status.IN_RANGE if result.in_range else Status.OUT
+
+
+def _missing(name: str, way: Way, state: AxleState) -> tuple[Slot, ...]:
+    slots = []
+    for kind in way.kinds:
+        have = state.around(kind)
+        for place in range(1, kind_named(kind).places + 1):
+            reading = have.get(place)
+            if reading is None or _reading_stale(name, kind, reading.settings, state):
+                slots.append(Slot(kind, place))
+    if name == "pattern":
+        current = next((p for p in state.prints if p.assembly == state.assembly), None)
+        stale = current and stale_because(name, state.layout, current.settings, state.settings)
+        for place, flank in enumerate(("drive", "coast"), start=1):
+            if current is None or stale or flank not in current.patches:
+                slots.append(Slot("pattern", place))
+    return tuple(slots)
+
+
+def _stale(name: str, way: Way, state: AxleState) -> str:
+    """The reason why the newest readings of a station no longer hold, if none holds."""
+    if name == "pattern":
+        if not state.prints:
+            return ""
+        newest = max(state.prints, key=lambda p: p.order)
+        return stale_because(name, state.layout, newest.settings, state.settings)
+    reasons = []
+    for kind in way.kinds:
+        for reading in state.around(kind).values():
+            reasons.append(_reading_stale(name, kind, reading.settings, state))
+    return reasons[0] if reasons and all(reasons) else ""
+
+
+def _reading_stale(name: str, kind: str, then: Settings, state: AxleState) -> str:
+    # Torques go stale one bolt at a time; a station's other readings all together.
+    return stale_because(kind, state.layout, then, state.settings) or stale_because(
+        name, state.layout, then, state.settings
+    )
+
+
+def _still_holds(signature: Signature, name: str, state: AxleState) -> bool:
+    later = [t for t in state.taken if t.order > signature.order]
+    later_prints = [p for p in state.prints if p.order > signature.order]
+    if name == "sheet":
+        return not later and not later_prints and same(signature.settings, state.settings)
+    if any(t.kind in stations()[name].kinds for t in later):
+        return False
+    if name == "pattern" and later_prints:
+        return False
+    return not stale_because(name, state.layout, signature.settings, state.settings)
+
+
+def same(one: Settings, other: Settings) -> bool:
+    """Say whether two sets of settings are alike; nothing fitted counts as 0."""
+    places = set(one) | set(other)
+    return all(one.get(place, Decimal(0)) == other.get(place, Decimal(0)) for place in places)

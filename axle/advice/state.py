@@ -1,0 +1,153 @@
+"""The whole state of one axle, as plain values: what the advice looks at."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from decimal import Decimal
+
+from axle.contact.reading import Patch
+from axle.depth import MarkConvention, mark_deviation
+from axle.errors import AxleError
+from axle.gearset import GearSet
+from axle.layout import Layout, Place
+from axle.shims import Piece
+from axle.spec import Range, Sheet
+
+Settings = Mapping[Place, Decimal]
+
+
+@dataclass(frozen=True)
+class Taken:
+    """One valid reading: not struck by a later row.
+
+    :param kind: as in ``readings.toml``.
+    :param place: place around the ring, from 1.
+    :param value: in the core's unit [mm or N·m].
+    :param order: rises with time; the later of two readings has the larger.
+    :param assembly: number of the assembly it was taken on.
+    :param settings: what was in the axle when it was read, by place [mm or holes].
+    """
+
+    kind: str
+    place: int
+    value: float
+    order: int
+    assembly: int
+    settings: Settings
+
+
+@dataclass(frozen=True)
+class Print:
+    """The marked patches of one assembly, by flank word ("drive", "coast").
+
+    :param assembly: number of the assembly.
+    :param order: rises with time, as a reading's.
+    :param settings: what was in the axle when it was printed.
+    :param patches: by flank word.
+    """
+
+    assembly: int
+    order: int
+    settings: Settings
+    patches: Mapping[str, Patch]
+
+
+@dataclass(frozen=True)
+class Signature:
+    """A person's word for a station: that it is done, or that a deviation is accepted.
+
+    :param order: rises with time; a reading taken later voids it.
+    :param deviation: whether it accepts what is out of range.
+    :param reason: why, for a deviation.
+    :param person: who signed.
+    :param settings: what was in the axle when it was signed.
+    """
+
+    order: int
+    deviation: bool
+    reason: str
+    person: str
+    settings: Settings
+
+
+@dataclass(frozen=True)
+class Mark:
+    """What is etched on the pinion.
+
+    :param value: as etched [mm].
+    :param convention: what it means.
+    """
+
+    value: float = 0.0
+    convention: MarkConvention = MarkConvention.LONGER_IS_PLUS
+
+
+@dataclass(frozen=True)
+class AxleState:
+    """One axle as its records tell it.
+
+    :param layout: where it keeps its shims.
+    :param gears: the gear set.
+    :param sheet: the limits it is built to.
+    :param new_bearings: whether the pinion bearings are new.
+    :param mark: mark on the pinion.
+    :param settings: what is in the axle now, by place: pack thickness [mm] or holes turned in.
+    :param taken: valid readings.
+    :param prints: marked patterns, one per assembly that has any.
+    :param signatures: latest signature by station.
+    :param ways: chosen way by station, where not the usual one.
+    :param drawer: pieces at hand by place, those fitted at that place included.
+    :param fitted: pieces fitted at a place.
+    :param assembly: number of the assembly in hand.
+    """
+
+    layout: Layout
+    gears: GearSet
+    sheet: Sheet
+    new_bearings: bool = True
+    mark: Mark = Mark()
+    settings: Settings = field(default_factory=dict)
+    taken: tuple[Taken, ...] = ()
+    prints: tuple[Print, ...] = ()
+    signatures: Mapping[str, Signature] = field(default_factory=dict)
+    ways: Mapping[str, str] = field(default_factory=dict)
+    drawer: Mapping[Place, tuple[Piece, ...]] = field(default_factory=dict)
+    fitted: Mapping[Place, tuple[Piece, ...]] = field(default_factory=dict)
+    assembly: int = 1
+
+    def __post_init__(self) -> None:
+        if self.assembly < 1:
+            raise AxleError("assembly", given=f"{self.assembly}", wanted="1 or more")
+
+    @property
+    def mark_deviation(self) -> float:
+        """m, deviation of the pinion's mounting distance from nominal [mm]."""
+        nominal = self.sheet.single("nominal_distance") or 0.0
+        return mark_deviation(self.mark.value, self.mark.convention, nominal)
+
+    def setting(self, place: Place) -> Decimal:
+        """Pack thickness [mm] or holes at a place; 0 where nothing is fitted."""
+        return self.settings.get(place, Decimal(0))
+
+    def latest(self, kind: str, place: int = 1) -> Taken | None:
+        """The newest valid reading of a kind at a place, or nothing."""
+        found = [t for t in self.taken if t.kind == kind and t.place == place]
+        return max(found, key=lambda t: t.order) if found else None
+
+    def around(self, kind: str) -> dict[int, Taken]:
+        """The newest valid reading of a kind at each place."""
+        found: dict[int, Taken] = {}
+        for reading in sorted(self.taken, key=lambda t: t.order):
+            if reading.kind == kind:
+                found[reading.place] = reading
+        return dict(sorted(found.items()))
+
+    def preload_range(self) -> Range | None:
+        """The sheet's pinion preload for these bearings, or nothing."""
+        return self.sheet.range(self.preload_key)
+
+    @property
+    def preload_key(self) -> str:
+        """The sheet's key for the pinion preload of these bearings."""
+        return "pinion_preload_new" if self.new_bearings else "pinion_preload_used"

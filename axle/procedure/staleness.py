@@ -1,0 +1,91 @@
+"""What a change makes stale: one graph, read from ``stale.toml``.
+
+A result is stale when what was in the axle as it was read differs from what is in it now at a
+place that bears on the result. No flag is kept: the packs recorded with the reading tell.
+"""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import cache
+from pathlib import Path
+
+from axle.layout import Layout, Place, PreloadBy
+
+
+@dataclass(frozen=True)
+class Change:
+    """One entry of the graph: a place, and the results that its change makes stale."""
+
+    place: Place
+    title: str
+    stales: frozenset[str]
+    where: str
+
+    def holds_on(self, layout: Layout) -> bool:
+        """Say whether the entry applies to a layout."""
+        if self.where == "coupled":
+            return layout.preload_per_depth != 0
+        if self.where == "sleeve":
+            return layout.preload_by is PreloadBy.SLEEVE
+        return True
+
+
+@cache
+def changes() -> tuple[Change, ...]:
+    """Every entry of the graph.
+
+    :source: ``stale.toml``.
+    """
+    with (Path(__file__).parent / "stale.toml").open("rb") as file:
+        rows = tomllib.load(file)["change"]
+    return tuple(
+        Change(Place(row["place"]), row["title"], frozenset(row["stales"]), row.get("where", ""))
+        for row in rows
+    )
+
+
+def stale_because(
+    result: str, layout: Layout, then: Mapping[Place, Decimal], now: Mapping[Place, Decimal]
+) -> str:
+    """Say why a result no longer holds, or nothing when it does.
+
+    :param result: station or reading kind, as in ``stale.toml``.
+    :param layout: the axle's layout.
+    :param then: thickness or holes by place when it was read.
+    :param now: the same now.
+    :source: ``stale.toml``.
+
+    >>> from axle.layout import CarrierBy, DepthShim
+    >>> shims = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
+    >>> stale_because("backlash", shims, {Place.RING: Decimal(1)}, {Place.RING: Decimal(2)})
+    'the ring side was changed'
+    """
+    for change in changes():
+        if result in change.stales and change.holds_on(layout):
+            before, after = then.get(change.place), now.get(change.place)
+            if before != after:
+                return change.title
+    return ""
+
+
+def stales(place: Place, layout: Layout) -> tuple[str, ...]:
+    """List what a change at a place makes stale on a layout.
+
+    :param place: where the change is made.
+    :param layout: the axle's layout.
+    :source: ``stale.toml``.
+
+    >>> from axle.layout import CarrierBy, DepthShim
+    >>> shims = Layout(DepthShim.CUP, PreloadBy.SPACER, CarrierBy.OUTBOARD)
+    >>> "pinion_preload" in stales(Place.DEPTH, shims)
+    True
+    """
+    found: list[str] = []
+    for change in changes():
+        if change.place is place and change.holds_on(layout):
+            found += sorted(change.stales - set(found))
+    return tuple(found)

@@ -1,0 +1,172 @@
+"""Stations and reading kinds, loaded from their data files and checked when loaded."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from axle.errors import AxleError
+from axle.spec import spec_keys
+from axle.units import Dimension, Plausible
+
+_HERE = Path(__file__).parent
+
+
+@dataclass(frozen=True)
+class ReadingKind:
+    """What can be read: one entry of ``readings.toml``.
+
+    :param kind: its name in records.
+    :param title: in the trade's words.
+    :param hint: how to take it, one or two sentences.
+    :param dimension: what it measures.
+    :param places: number of places around the ring; 1 where there is only one.
+    :param plausible: range outside which an entry is questioned [mm or N·m].
+    :param signed: whether it may be negative.
+    :param bolt: whether it is a bolt's torque.
+    :param limit: key of the sheet that judges it, or "".
+    :param step: usual resolution of the instrument [mm or N·m].
+    """
+
+    kind: str
+    title: str
+    hint: str
+    dimension: Dimension
+    places: int
+    plausible: Plausible
+    signed: bool
+    bolt: bool
+    limit: str
+    step: float
+
+    def check(self, core: Decimal, given: str) -> None:
+        """Refuse a value that this kind cannot have.
+
+        :param core: the value [mm or N·m].
+        :param given: as typed, for the error.
+        :raises AxleError: for a negative value where none can be, or an absurd size.
+        """
+        if core < 0 and not self.signed:
+            raise AxleError(self.title, given=f"“{given}”", wanted="0 or more")
+        most = 20 * max(abs(self.plausible.low), abs(self.plausible.high), Decimal(1))
+        if abs(core) > most:
+            raise AxleError(
+                self.title,
+                given=f"“{given}”",
+                wanted=f"{self.plausible.low} to {self.plausible.high} {self.core_unit}",
+                do="Check the unit.",
+            )
+
+    @property
+    def core_unit(self) -> str:
+        """Symbol of the core's unit for this kind."""
+        return {Dimension.LENGTH: "mm", Dimension.TORQUE: "N·m", Dimension.COUNT: "holes"}[
+            self.dimension
+        ]
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way to settle a station: the readings that it takes, in order."""
+
+    way: str
+    title: str
+    kinds: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Station:
+    """A station of the work: one entry of ``stations.toml``."""
+
+    station: str
+    title: str
+    ways: tuple[Way, ...]
+    cautions: tuple[str, ...]
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """Every reading kind that belongs to the station."""
+        return tuple(kind for way in self.ways for kind in way.kinds)
+
+
+@cache
+def reading_kinds() -> Mapping[str, ReadingKind]:
+    """Every reading kind by name.
+
+    :raises AxleError: when the data file names a limit that no sheet has.
+    :source: ``readings.toml``.
+    """
+    kinds = {}
+    for name, row in _load("readings.toml").items():
+        limit = row.get("limit", "")
+        if limit and limit not in spec_keys() and limit != "pinion_preload":
+            raise AxleError("readings.toml", given=f"the limit “{limit}”", wanted="a sheet's key")
+        low, high = row["plausible"]
+        kinds[name] = ReadingKind(
+            kind=name,
+            title=row["title"],
+            hint=row["hint"],
+            dimension=Dimension(row["dimension"]),
+            places=row.get("places", 1),
+            plausible=Plausible(Decimal(str(low)), Decimal(str(high))),
+            signed=row.get("signed", False),
+            bolt=row.get("bolt", False),
+            limit=limit,
+            step=row["step"],
+        )
+    return kinds
+
+
+@cache
+def stations() -> Mapping[str, Station]:
+    """Every station by name, in the order of the work.
+
+    :raises AxleError: when the data file names a reading kind that does not exist.
+    :source: ``stations.toml``.
+    """
+    found = {}
+    for name, row in _load("stations.toml").items():
+        ways = tuple(Way(w["id"], w["title"], tuple(w["kinds"])) for w in row["ways"])
+        for kind in (kind for way in ways for kind in way.kinds):
+            if kind not in reading_kinds():
+                raise AxleError("stations.toml", given=f"“{kind}”", wanted="a known reading kind")
+        found[name] = Station(name, row["title"], ways, tuple(row["cautions"]))
+    return found
+
+
+def kind_named(name: str) -> ReadingKind:
+    """Find a reading kind.
+
+    :param name: as in ``readings.toml``.
+    :raises AxleError: when there is none of that name.
+    :source: ``readings.toml``.
+
+    >>> kind_named("backlash").places
+    4
+    """
+    kind = reading_kinds().get(name)
+    if kind is None:
+        raise AxleError("reading", given=f"the kind “{name[:30]}”", wanted="one that a station takes")
+    return kind
+
+
+def station_of(kind: str) -> str:
+    """Name the station at which a kind is read.
+
+    :param kind: as in ``readings.toml``.
+    :source: ``stations.toml``.
+
+    >>> station_of("bar_gap")
+    'depth'
+    """
+    return next(name for name, station in stations().items() if kind in station.kinds)
+
+
+def _load(name: str) -> dict[str, Any]:
+    with (_HERE / name).open("rb") as file:
+        return tomllib.load(file)

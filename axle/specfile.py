@@ -1,0 +1,162 @@
+"""A whole spec as plain data, as files and a job's own copy keep it: layout, gears and limits."""
+
+from __future__ import annotations
+
+import math
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import Enum
+from functools import cache
+from pathlib import Path
+from typing import Any, TypeVar
+
+from axle.backlash import Rule
+from axle.errors import AxleError
+from axle.gearset import GearSet, Stance
+from axle.layout import (
+    CarrierBy,
+    DepthShim,
+    Flank,
+    Hand,
+    Housing,
+    Layout,
+    PreloadBy,
+    Side,
+    SpacerSeat,
+)
+from axle.spec import Sheet, spec_value
+
+LAYOUT_CHOICES: Mapping[str, type[Enum]] = {
+    "depth_shim": DepthShim,
+    "preload_by": PreloadBy,
+    "carrier_by": CarrierBy,
+    "housing": Housing,
+    "ring_side": Side,
+    "spacer_seat": SpacerSeat,
+    "drive_flank": Flank,
+    "bolt_hand": Hand,
+}
+GEAR_FIGURES = ("ring_diameter", "face_width", "offset", "ring_spiral", "drive_angle", "coast_angle")
+_Kind = TypeVar("_Kind", bound=Enum)
+
+
+@dataclass(frozen=True)
+class AxleSpec:
+    """What a job is built to: layout, gears and sheet together."""
+
+    layout: Layout
+    gears: GearSet
+    sheet: Sheet
+
+
+def read_spec(data: Mapping[str, Any]) -> AxleSpec:
+    """Read a spec from plain data; lengths in mm, angles in degrees, limits as typed.
+
+    :param data: mapping with ``name``, ``layout``, ``gears``, ``values``, ``backlash_rule`` and
+        ``stance``.
+    :raises AxleError: naming the first entry that cannot be used.
+    :source: the project's own job format, docs/format.md.
+
+    >>> read_spec(starter_specs()["works-van"]).layout.depth_shim.value
+    'head'
+    """
+    layout = _mapping(data, "layout")
+    choices = {name: _choice(kind, layout, name) for name, kind in LAYOUT_CHOICES.items()}
+    gears = _mapping(data, "gears")
+    figures = {name: _figure(gears, name) for name in GEAR_FIGURES}
+    for name in ("ring_spiral", "drive_angle", "coast_angle"):
+        figures[name] = math.radians(figures[name])
+    values = {
+        str(key): spec_value(
+            str(key), row.get("low"), row.get("high"), str(row.get("unit")),
+            str(row.get("source")), str(row.get("note", "")),
+        )
+        for key, row in _mapping(data, "values").items()
+    }  # fmt: skip
+    return AxleSpec(
+        Layout(**choices),
+        GearSet(_teeth(gears, "pinion_teeth"), _teeth(gears, "ring_teeth"), **figures),
+        Sheet(
+            str(data.get("name", "")), values, _choice(Rule, data, "backlash_rule"),
+            _choice(Stance, data, "stance"),
+        ),
+    )  # fmt: skip
+
+
+@cache
+def starter_specs() -> Mapping[str, dict[str, Any]]:
+    """Starter sheets by name, made up and to be replaced from the maker's sheet.
+
+    :source: ``starter_specs.toml``.
+    """
+    with (Path(__file__).parent / "starter_specs.toml").open("rb") as file:
+        rows = tomllib.load(file)
+    usual, sheets = rows.pop("usual"), {}
+    for key, row in rows.items():
+        sheets[key] = {
+            "name": row["name"],
+            "note": row.get("note", ""),
+            "layout": usual["layout"] | row["layout"],
+            "gears": usual["gears"] | row["gears"],
+            "backlash_rule": row.get("backlash_rule", "smallest"),
+            "stance": row.get("stance", "along"),
+            "values": {
+                name: {"low": None, "source": "demo", "note": ""} | value
+                for name, value in (usual["values"] | row["values"]).items()
+            },
+        }
+    return sheets
+
+
+def _choice(kind: type[_Kind], data: Mapping[str, Any], name: str) -> _Kind:
+    given = data.get(name)
+    try:
+        return kind(given)
+    except ValueError:
+        wanted = " or ".join(str(member.value) for member in kind)
+        raise AxleError(name.replace("_", " "), given=f"“{given}”", wanted=wanted) from None
+
+
+def _mapping(data: Mapping[str, Any], name: str) -> Mapping[str, Any]:
+    found = data.get(name)
+    if not isinstance(found, Mapping):
+        raise AxleError(name, given="nothing usable", wanted="a group of values")
+    return found
+
+
+def _figure(data: Mapping[str, Any], name: str) -> float:
+    try:
+        return float(data[name])
+    except (KeyError, TypeError, ValueError):
+        raise AxleError(
+            name.replace("_", " "), given=f"“{data.get(name)}”", wanted="a number"
+        ) from None
+
+
+def _teeth(data: Mapping[str, Any], name: str) -> int:
+    try:
+        return int(data[name])
+    except (KeyError, TypeError, ValueError):
+        raise AxleError(
+            name.replace("_", " "), given=f"“{data.get(name)}”", wanted="a whole number of teeth"
+        ) from None
+
+
+@cache
+def choice_words() -> Mapping[str, dict[str, str]]:
+    """Words for every choice of a spec, by choice and value; "title" heads each.
+
+    :raises AxleError: when a choice has no words or words have no choice.
+    :source: ``layout_words.toml``.
+
+    >>> choice_words()["stance"]["square"]
+    'square to the flank'
+    """
+    with (Path(__file__).parent / "layout_words.toml").open("rb") as file:
+        words = tomllib.load(file)
+    kinds = {**LAYOUT_CHOICES, "backlash_rule": Rule, "stance": Stance}
+    for name, kind in kinds.items():
+        if set(words.get(name, ())) - {"title"} != {str(member.value) for member in kind}:
+            raise AxleError("layout_words.toml", given=f"“{name}”", wanted="words for every value")
+    return words

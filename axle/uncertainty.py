@@ -1,0 +1,72 @@
+"""Standard uncertainties, combined as in the GUM (JCGM 100:2008)."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from axle.errors import AxleError
+
+
+def rectangular(step: float) -> float:
+    """Standard uncertainty of a value known only to lie within one step of a scale.
+
+    :param step: full width of the step, same unit as the result, 0 or more.
+    :raises AxleError: for a negative step.
+    :source: JCGM 100:2008, 4.3.7 (half width over √3).
+
+    >>> round(rectangular(0.0254), 5)
+    0.00733
+    """
+    if step < 0:
+        raise AxleError("resolution", given=f"{step:g}", wanted="0 or more")
+    return step / (2 * math.sqrt(3))
+
+
+def repeatability(readings: Sequence[float]) -> float:
+    """Standard uncertainty of the mean of repeated readings, s/√n; 0 for a single reading.
+
+    :param readings: repeated readings of one quantity, any unit.
+    :raises AxleError: when there are none.
+    :source: JCGM 100:2008, 4.2.3.
+
+    >>> round(repeatability([1.0, 2.0, 3.0]), 4)
+    0.5774
+    """
+    count = len(readings)
+    if count == 0:
+        raise AxleError("readings", given="none", wanted="at least one")
+    if count == 1:
+        return 0.0
+    mean = sum(readings) / count
+    variance = sum((value - mean) ** 2 for value in readings) / (count - 1)
+    return math.sqrt(variance / count)
+
+
+def combined(*parts: float) -> float:
+    """Combine independent standard uncertainties: root of the sum of squares.
+
+    :param parts: standard uncertainties in one unit.
+    :source: JCGM 100:2008, 5.1.2.
+
+    >>> combined(3.0, 4.0)
+    5.0
+    """
+    return math.hypot(*parts)
+
+
+def pack_uncertainty(pieces: int, zero_error: float, random: float) -> float:
+    """Standard uncertainty of a pack measured piece by piece with one micrometer.
+
+    The micrometer's zero error is the same in every piece, so it adds once per piece; the random
+    part grows with the root of the number.
+
+    :param pieces: n, number of pieces, 0 or more.
+    :param zero_error: standard uncertainty of the micrometer's zero [mm].
+    :param random: standard uncertainty of one reading [mm].
+    :source: JCGM 100:2008, 5.2 (correlated and independent parts).
+
+    >>> round(pack_uncertainty(4, 0.001, 0.002), 5)
+    0.00566
+    """
+    return combined(pieces * zero_error, math.sqrt(pieces) * random)

@@ -1,0 +1,269 @@
+"""Quantities at the edge: what a builder types, kept as typed, and what the core computes with.
+
+A number is kept twice, as typed with its unit and converted to the core's unit, so that
+0.0085 in stays 0.0085 in on the build sheet in ten years.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from decimal import ROUND_HALF_UP, Decimal
+from enum import Enum
+from typing import Final
+
+from axle.errors import AxleError
+
+
+class Dimension(Enum):
+    """What a quantity measures; decides which units it can be typed in."""
+
+    LENGTH = "length"
+    TORQUE = "torque"
+    COUNT = "count"
+
+
+@dataclass(frozen=True)
+class Unit:
+    """A unit a builder types or reads.
+
+    :param symbol: as shown on screen.
+    :param dimension: what it measures.
+    :param factor: one of this unit in the core's unit [mm or N·m], exact.
+    :param spellings: other ways people type it, in lower case.
+    :param decimals: places shown on screen.
+    """
+
+    symbol: str
+    dimension: Dimension
+    factor: Decimal
+    spellings: tuple[str, ...]
+    decimals: int
+
+
+# 1 in = 25.4 mm and 1 lbf = 4.448 221 615 260 5 N exactly (international yard and pound, 1959;
+# standard gravity), so 1 in·lb = 4.448 221 615 260 5 N x 0.0254 m.
+_POUND_FORCE: Final = Decimal("4.4482216152605")
+
+THOU = Unit("thou", Dimension.LENGTH, Decimal("0.0254"), ("thou", "th", "mil", "mils", "thous"), 1)
+INCH = Unit("in", Dimension.LENGTH, Decimal("25.4"), ("in", "inch", "inches", '"'), 4)
+MM = Unit("mm", Dimension.LENGTH, Decimal(1), ("mm", "millimetre", "millimeter"), 3)
+HUNDREDTH_MM = Unit("1/100 mm", Dimension.LENGTH, Decimal("0.01"), ("1/100mm", "cmm", "hundredths"), 1)
+INCH_POUND = Unit(
+    "in·lb",
+    Dimension.TORQUE,
+    _POUND_FORCE * Decimal("0.0254"),
+    ("in-lb", "inlb", "in.lb", "in*lb", "lb-in", "lbin", "in-lbs", "inlbs", "in lb", "in lbs"),
+    1,
+)
+FOOT_POUND = Unit(
+    "ft·lb",
+    Dimension.TORQUE,
+    _POUND_FORCE * Decimal("0.3048"),
+    ("ft-lb", "ftlb", "ft.lb", "ft*lb", "lb-ft", "lbft", "ft-lbs", "ftlbs", "ft lb", "ft lbs"),
+    0,
+)
+NEWTON_METRE = Unit("N·m", Dimension.TORQUE, Decimal(1), ("nm", "n-m", "n.m", "n*m", "n m"), 2)
+HOLE = Unit("holes", Dimension.COUNT, Decimal(1), ("holes", "hole"), 1)
+
+UNITS: Final = (THOU, INCH, MM, HUNDREDTH_MM, INCH_POUND, FOOT_POUND, NEWTON_METRE, HOLE)
+_BY_SPELLING: Final = {
+    spelling: unit for unit in UNITS for spelling in (*unit.spellings, unit.symbol.lower())
+}
+
+_NUMBER = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+))\s*(.*)", re.DOTALL)
+_LONGEST_ENTRY: Final = 40
+_LARGEST: Final = Decimal(1_000_000)
+# Nothing in this trade is read to a tenth of a thou's tenth; a builder who types .0085 into a
+# field in thou means inches.
+_LEAST_THOU: Final = Decimal("0.1")
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """A value as typed, with its unit, and the same value in the core's unit.
+
+    :param text: exactly what was typed.
+    :param value: the number in ``unit``.
+    :param unit: the unit it was typed in, or the field's unit when none was typed.
+    """
+
+    text: str
+    value: Decimal
+    unit: Unit
+
+    @property
+    def core(self) -> Decimal:
+        """The value in the core's unit [mm or N·m], exact."""
+        return self.value * self.unit.factor
+
+
+@dataclass(frozen=True)
+class Plausible:
+    """The range outside which a reading is questioned, in the core's unit (not a limit)."""
+
+    low: Decimal
+    high: Decimal
+
+    def holds(self, core: Decimal) -> bool:
+        """Say whether a value in the core's unit lies within, ends included."""
+        return self.low <= core <= self.high
+
+
+@dataclass(frozen=True)
+class Display:
+    """The units in which a shop reads its screens."""
+
+    length: Unit = THOU
+    torque: Unit = INCH_POUND
+    bolt_torque: Unit = FOOT_POUND
+
+    def unit_for(self, dimension: Dimension, *, bolt: bool = False) -> Unit:
+        """Choose the unit for a dimension; bolts have their own torque unit."""
+        if dimension is Dimension.LENGTH:
+            return self.length
+        if dimension is Dimension.TORQUE:
+            return self.bolt_torque if bolt else self.torque
+        return HOLE
+
+    def show(self, core: Decimal | float, dimension: Dimension = Dimension.LENGTH) -> str:
+        """Write a core value in the shop's unit, without the unit's name."""
+        return show(core, self.unit_for(dimension))
+
+
+IMPERIAL: Final = Display()
+METRIC: Final = Display(MM, NEWTON_METRE, NEWTON_METRE)
+
+
+def unit_named(name: str, what: str = "unit") -> Unit:
+    """Find a unit by its symbol or any usual spelling.
+
+    :param name: symbol or spelling, any case.
+    :param what: the field's name, for the error.
+    :raises AxleError: when no unit is called that.
+    :source: common practice.
+
+    >>> unit_named("in-lb").symbol
+    'in·lb'
+    """
+    key = re.sub(r"\s+", " ", name.strip().lower().replace("\N{MIDDLE DOT}", "·"))
+    unit = _BY_SPELLING.get(key) or _BY_SPELLING.get(key.replace(" ", ""))
+    if unit is None:
+        known = ", ".join(u.symbol for u in UNITS)
+        raise AxleError(what, given=f"the unit “{name.strip()[:20]}”", wanted=f"one of {known}")
+    return unit
+
+
+def parse(text: str, default: Unit, what: str = "value") -> Quantity:
+    """Read what a builder typed: a number, alone or with a unit.
+
+    A number alone takes the field's unit; in a field in thou a number below 0.1 is taken as
+    inches, since ".0085" is never a fraction of a thou. A minus before a zero is a production
+    mark and means zero.
+
+    :param text: such as "8.5", ".0085", "8.5 thou", "0.22 mm", "19 in-lb", "-0".
+    :param default: the field's unit.
+    :param what: the field's name, for the error.
+    :raises AxleError: empty, not a number, a unit of the wrong dimension, or absurdly large.
+    :source: common practice.
+
+    >>> parse("8.5", THOU).core
+    Decimal('0.21590')
+    >>> parse(".0085", THOU).unit.symbol
+    'in'
+    >>> parse("-0", THOU).value
+    Decimal('0')
+    """
+    example = f"a number in {default.symbol}, such as {_example(default)}"
+    typed = text.strip().replace("\N{MINUS SIGN}", "-")
+    if not typed:
+        raise AxleError(what, given="nothing", wanted=example)
+    shown = f"“{typed[:24]}”"
+    if len(typed) > _LONGEST_ENTRY:
+        raise AxleError(what, given=shown, wanted=example)
+    if re.fullmatch(r"[+-]?\d+,\d+.*", typed):
+        raise AxleError(what, given=shown, wanted=example, do="Write the decimal point as a point.")
+    match = _NUMBER.fullmatch(typed)
+    if match is None:
+        raise AxleError(what, given=shown, wanted=example)
+    value = Decimal(match[1])
+    unit = unit_named(match[2], what) if match[2].strip() else default
+    if unit.dimension is not default.dimension:
+        raise AxleError(what, given=shown, wanted=f"a {default.dimension.value} in {default.symbol}")
+    if abs(value) > _LARGEST:
+        raise AxleError(what, given=shown, wanted=f"less than {_LARGEST:,} {unit.symbol}")
+    if unit is THOU and not match[2].strip() and 0 < abs(value) < _LEAST_THOU:
+        unit = INCH
+    return Quantity(text.strip(), value if value else Decimal(0), unit)
+
+
+def show(core: Decimal | float, unit: Unit, *, sign: bool = False) -> str:
+    """Write a core value in a unit with that unit's usual places, without the unit's name.
+
+    :param core: value in the core's unit [mm or N·m].
+    :param unit: the unit to show it in.
+    :param sign: write a plus before positive values.
+    :source: common practice.
+
+    >>> show(0.2159, THOU), show(0.076, THOU, sign=True)
+    ('8.5', '+3.0')
+    """
+    value = (Decimal(str(core)) if isinstance(core, float) else core) / unit.factor
+    rounded = value.quantize(Decimal(1).scaleb(-unit.decimals), ROUND_HALF_UP)
+    if not rounded:
+        rounded = abs(rounded)
+    return f"{rounded:+}".replace("-", "\N{MINUS SIGN}") if sign else f"{rounded}".replace(
+        "-", "\N{MINUS SIGN}"
+    )
+
+
+def echo(quantity: Quantity) -> str:
+    """Repeat a quantity in both systems, so that a slip of unit is seen at once.
+
+    :param quantity: what was typed.
+    :source: common practice.
+
+    >>> echo(parse("11.6", THOU))
+    '0.0116 in · 0.295 mm'
+    >>> echo(parse("19", INCH_POUND))
+    '19.0 in·lb · 2.15 N·m'
+    """
+    both = {
+        Dimension.LENGTH: (INCH, MM),
+        Dimension.TORQUE: (INCH_POUND, NEWTON_METRE),
+        Dimension.COUNT: (HOLE,),
+    }[quantity.unit.dimension]
+    if quantity.unit is FOOT_POUND:
+        both = (FOOT_POUND, NEWTON_METRE)
+    return " · ".join(f"{show(quantity.core, unit)} {unit.symbol}" for unit in both)
+
+
+def question(quantity: Quantity, plausible: Plausible) -> tuple[str, Unit | None] | None:
+    """Question a magnitude that is unusual for what it measures.
+
+    :param quantity: what was typed.
+    :param plausible: the usual range, in the core's unit.
+    :returns: nothing when the value is usual; else the question, and the unit that would make
+        it usual if there is one.
+    :source: common practice (in·lb and ft·lb, thou and hundredths of a millimetre are confused).
+
+    >>> question(parse("19 ft-lb", INCH_POUND), Plausible(Decimal("0.2"), Decimal(6)))[0]
+    '19 ft·lb? That is unusual here. Did you mean 19 in·lb?'
+    """
+    if plausible.holds(quantity.core):
+        return None
+    number = f"{quantity.value.normalize():f}"
+    asked = f"{number} {quantity.unit.symbol}? That is unusual here."
+    likely = (INCH_POUND, FOOT_POUND, NEWTON_METRE, THOU, HUNDREDTH_MM, MM, INCH)
+    for unit in likely:
+        same_kind = unit.dimension is quantity.unit.dimension and unit is not quantity.unit
+        if same_kind and plausible.holds(quantity.value * unit.factor):
+            return f"{asked} Did you mean {number} {unit.symbol}?", unit
+    usual = f"{show(plausible.low, quantity.unit)} to {show(plausible.high, quantity.unit)}"
+    return f"{asked} Usual is {usual} {quantity.unit.symbol}.", None
+
+
+def _example(unit: Unit) -> str:
+    return {"thou": "8.5", "in": "0.0085", "mm": "0.22", "in·lb": "19", "ft·lb": "60"}.get(
+        unit.symbol, "2"
+    )

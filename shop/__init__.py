@@ -1,0 +1,1 @@
+"""The people and the records: Django. Computes nothing; asks :mod:`axle`."""

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class BenchConfig(AppConfig):
+    name = "shop.bench"
+    label = "bench"

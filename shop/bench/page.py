@@ -1,0 +1,353 @@
+"""What the bench page shows, gathered from the axle: nothing is computed here."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from django.conf import settings
+from django.urls import reverse
+
+from axle.advice.moves import Act
+from axle.advice.standing import Slot, Standing
+from axle.layout import Place
+from axle.procedure.stations import ReadingKind, kind_named, stations
+from axle.spec import Range
+from axle.units import Dimension, Unit, show
+from shop.drawing import dials
+from shop.drawing.section import Callout, section
+from shop.drawing.svg import Svg
+from shop.jobs.bridge import Axle
+from shop.jobs.models import Assembly, Job, Reading
+from shop.pattern import page as pattern
+from shop.people import rules
+from shop.people.models import User
+
+PACK_STATIONS = {
+    "depth": (Place.DEPTH,),
+    "pinion_preload": (Place.PRELOAD,),
+    "carrier_preload": (Place.RING, Place.FAR),
+    "backlash": (Place.RING, Place.FAR),
+    "pattern": (Place.DEPTH,),
+}
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What the page was asked to show, and what it must keep from a form that was not stored.
+
+    :param station: the station to show; the one in hand when empty.
+    :param kind: the reading kind to enter, or "".
+    :param place: the place around the ring, or 0.
+    :param typed: what was typed and not stored.
+    :param error: why it was not stored, in words.
+    :param question: a question about it; sending it again stores it.
+    :param suggestion: what it may have been meant to be, as it would be typed.
+    :param notice: what was done.
+    :param entry: identity of the entry, kept when the same one is sent again.
+    """
+
+    station: str = ""
+    kind: str = ""
+    place: int = 0
+    typed: str = ""
+    error: str = ""
+    question: str = ""
+    suggestion: str = ""
+    notice: str = ""
+    entry: str = ""
+
+
+def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
+    """Everything the bench page and its partial are rendered from."""
+    station = asked.station if asked.station in stations() else axle.station
+    standing = axle.standings[station]
+    slot = _slot(axle, standing, asked)
+    move = axle.move
+    return {
+        "axle": axle,
+        "job": axle.job,
+        "display": axle.display,
+        "asked": asked,
+        "signed": axle.job.state == Job.State.SIGNED,
+        "station": stations()[station],
+        "standing": standing,
+        "rail": _rail(axle, station),
+        "layout_words": layout_words(axle),
+        "entry": _entry(axle, slot, asked) if slot else None,
+        "packs": _packs(axle, station),
+        "adjusters": _adjusters(axle, station),
+        "move": move,
+        "move_shows_change": move.act is Act.CHANGE,
+        "expected": _expected(axle),
+        "history": _history(axle),
+        "drawing": None if station == "pattern" else section(axle.spec.layout, callouts(axle)),
+        "pattern": pattern.context(axle) if station == "pattern" else None,
+        "instrument": bool(settings.LASH_INSTRUMENT),
+        "may_sign": rules.may_sign(user),
+        "sheet_open": [
+            stations()[name].title
+            for name, other in axle.standings.items()
+            if name != "sheet" and not other.is_done
+        ],
+        "previous_station": _neighbour(station, -1),
+        "following_station": _neighbour(station, 1),
+    }
+
+
+def callouts(axle: Axle) -> tuple[Callout, ...]:
+    """The live values on the section drawing."""
+    number, layout, state = axle.job.number, axle.spec.layout, axle.state
+    bench = reverse("bench", args=[number])
+    pieces = axle.pieces_of(axle.assembly)
+    found = []
+    titles = {
+        Place.DEPTH: "Depth shim", Place.PRELOAD: "Preload pack",
+        Place.RING: f"{layout.side_of(Place.RING).value.title()}, ring side",
+        Place.FAR: f"{layout.side_of(Place.FAR).value.title()}, far side",
+    }  # fmt: skip
+    station_of_place = {Place.DEPTH: "depth", Place.PRELOAD: "pinion_preload"}
+    for place in (Place.RING, Place.FAR, Place.DEPTH, Place.PRELOAD):
+        station = station_of_place.get(place, "carrier_preload")
+        link = f"{bench}?station={station}"
+        status = axle.standings[station].status.value
+        if place is Place.PRELOAD and not layout.has_preload_pack:
+            found.append(Callout(place.value, "Sleeve", "crush", "", status, link))
+        elif place in layout.shim_places:
+            fitted = pieces.get(place.value, [])
+            value = axle.display.show(state.setting(place)) if fitted else "—"
+            words = f"{len(fitted)} piece{'s' if len(fitted) != 1 else ''}"
+            known = status if fitted else "not begun"
+            found.append(Callout(place.value, titles[place], value, words, known, link))
+        else:
+            held = f"{state.setting(place):.1f}" if place in state.settings else "—"
+            found.append(Callout(place.value, titles[place], held, "holes in", status, link))
+    found += [
+        _station_callout(axle, "backlash", "Backlash, smallest", bench),
+        _station_callout(axle, "pinion_preload", "Pinion preload", bench),
+        _station_callout(axle, "carrier_preload", "Carrier preload", bench),
+    ]
+    runout = state.latest("arrival_runout")
+    limit = axle.spec.sheet.single("ring_runout")
+    found.append(
+        Callout(
+            "runout", "Ring runout", axle.display.show(runout.value) if runout else "—",
+            f"≤ {axle.display.show(limit)} {axle.display.length.symbol}" if limit is not None else "",
+            _runout_status(axle), f"{bench}?station=arrival",
+        )
+    )  # fmt: skip
+    pattern = axle.standings["pattern"]
+    words = pattern.result.words if pattern.result else "—"
+    found.append(
+        Callout("pattern", "Pattern", words, "", pattern.status.value, f"{bench}?station=pattern")
+    )
+    return tuple(found)
+
+
+def layout_words(axle: Axle) -> str:
+    """The layout and gears in one line."""
+    layout, gears = axle.spec.layout, axle.spec.gears
+    carrier = {"outboard": "side shims", "under_cone": "shims under the cones",
+               "covers": "side-cover shims", "adjusters": "adjusters"}  # fmt: skip
+    preload = {"sleeve": "sleeve", "spacer": "spacer and shims", "step": "shims to a step"}
+    return " · ".join(
+        [
+            layout.housing.value.replace("_", "-"),
+            f"{layout.depth_shim.value} shim",
+            carrier[layout.carrier_by.value],
+            preload[layout.preload_by.value],
+            f"{gears.pinion_teeth}/{gears.ring_teeth} = {gears.ratio:.3f}",
+            "new bearings" if axle.state.new_bearings else "used bearings",
+        ]
+    )
+
+
+def _rail(axle: Axle, current: str) -> list[dict[str, Any]]:
+    bench = reverse("bench", args=[axle.job.number])
+    return [
+        {
+            "title": stations()[name].title,
+            "status": standing.status.value,
+            "key": standing.status.value.replace(" ", "-"),
+            "note": _rail_note(axle, name, standing),
+            "link": f"{bench}?station={name}",
+            "current": name == current,
+            "in_hand": name == axle.station,
+        }
+        for name, standing in axle.standings.items()
+    ]
+
+
+def _rail_note(axle: Axle, name: str, standing: Standing) -> str:
+    if standing.status.value == "stale":
+        return "stale"
+    if standing.signature:
+        return "signed"
+    result = standing.result
+    if result is None:
+        return ""
+    if name == "depth" and axle.state.setting(Place.DEPTH):
+        return f"shim {axle.display.show(axle.state.setting(Place.DEPTH))}"
+    if result.value is None:
+        return result.words
+    unit = axle.display.unit_for(result.dimension)
+    sign = "▲ " if standing.status.value == "out" else ""
+    return f"{sign}{show(result.value, unit)}"
+
+
+def _station_callout(axle: Axle, name: str, title: str, bench: str) -> Callout:
+    standing = axle.standings[name]
+    result, value, words = standing.result, "—", ""
+    limits = _limits_of(axle, name)
+    dimension = Dimension.LENGTH if name == "backlash" else Dimension.TORQUE
+    if result is not None and result.value is not None:
+        value, dimension = show(result.value, axle.display.unit_for(result.dimension)), result.dimension
+        if result.words == "end play":
+            title, limits = f"{title.split(',')[0]}: end play", None
+    if limits is not None and limits.high != float("inf"):
+        unit = axle.display.unit_for(dimension)
+        words = f"{show(limits.low, unit)}–{show(limits.high, unit)}"
+    return Callout(name, title, value, words, standing.status.value, f"{bench}?station={name}")
+
+
+def _limits_of(axle: Axle, name: str) -> Range | None:
+    sheet = axle.spec.sheet
+    key = {"pinion_preload": axle.state.preload_key}.get(name, name)
+    return sheet.range(key)
+
+
+def _runout_status(axle: Axle) -> str:
+    runout, limits = axle.state.latest("arrival_runout"), axle.spec.sheet.range("ring_runout")
+    if runout is None:
+        return "not begun"
+    return "in range" if limits is None or limits.side(runout.value) == "in range" else "out"
+
+
+def _slot(axle: Axle, standing: Standing, asked: Asked) -> Slot | None:
+    if standing.station in ("pattern", "sheet"):
+        return None
+    kinds = stations()[standing.station].kinds
+    if asked.kind in kinds:
+        kind = kind_named(asked.kind)
+        return Slot(asked.kind, min(max(asked.place, 1), kind.places))
+    if standing.missing:
+        return standing.missing[0]
+    return Slot(standing.way.kinds[0], 1)
+
+
+def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
+    kind = kind_named(slot.kind)
+    unit = axle.display.unit_for(kind.dimension, bolt=kind.bolt)
+    limits = _reading_limits(axle, kind)
+    readings = axle.state.around(slot.kind)
+    last = readings.get(slot.place)
+    values = {place: taken.value for place, taken in readings.items()}
+    verdict = limits.side(last.value) if limits and last else ""
+    return {
+        "kind": kind,
+        "place": slot.place,
+        "places": range(1, kind.places + 1),
+        "unit": unit,
+        "last": last,
+        "last_row": _row(axle, slot),
+        "verdict": verdict,
+        "gauge": _gauge(last.value if last else None, limits, unit),
+        "around": dials.around(values, kind.places, limits, unit, slot.place)
+        if kind.places > 1
+        else None,
+        "limits": limits,
+        "entry": asked.entry or str(uuid.uuid4()),
+    }
+
+
+def _row(axle: Axle, slot: Slot) -> Reading | None:
+    rows = [r for r in axle.valid_readings() if (r.kind, r.place) == (slot.kind, slot.place)]
+    return rows[-1] if rows else None
+
+
+def _reading_limits(axle: Axle, kind: ReadingKind) -> Range | None:
+    if not kind.limit:
+        return None
+    key = axle.state.preload_key if kind.limit == "pinion_preload" else kind.limit
+    return axle.spec.sheet.range(key)
+
+
+def _gauge(value: float | None, limits: Range | None, unit: Unit) -> Svg:
+    return dials.gauge(value, limits, unit)
+
+
+def _packs(axle: Axle, station: str) -> list[dict[str, Any]]:
+    pieces = axle.pieces_of(axle.assembly)
+    layout = axle.spec.layout
+    found = []
+    for place in PACK_STATIONS.get(station, ()):
+        if place in layout.shim_places:
+            fitted = [float(p.thickness) for p in pieces.get(place.value, [])]
+            side = f" ({layout.side_of(place).value})" if place in (Place.RING, Place.FAR) else ""
+            found.append(
+                {
+                    "place": place.value,
+                    "side": side,
+                    "pieces": fitted,
+                    "total": sum(fitted),
+                    "drawing": dials.stack(fitted, axle.display.length) if fitted else None,
+                }
+            )
+    return found
+
+
+def _adjusters(axle: Axle, station: str) -> dict[str, Any] | None:
+    if not axle.spec.layout.has_adjusters or station not in ("carrier_preload", "backlash"):
+        return None
+    return {place.value: axle.state.settings.get(place) for place in (Place.RING, Place.FAR)}
+
+
+def _expected(axle: Axle) -> list[dict[str, str]]:
+    return [
+        {
+            "label": e.label,
+            "low": show(e.low, axle.display.unit_for(e.dimension)),
+            "high": show(e.high, axle.display.unit_for(e.dimension)),
+            "unit": axle.display.unit_for(e.dimension).symbol,
+        }
+        for e in axle.move.expected
+    ]
+
+
+def _history(axle: Axle) -> list[dict[str, Any]]:
+    """Assemblies, the newest last, each with its packs and what was read on it."""
+    valid = axle.valid_readings()
+    rows = [_assembly_row(axle, assembly, valid) for assembly in axle.assemblies[-4:]]
+    return rows
+
+
+def _assembly_row(axle: Axle, assembly: Assembly, valid: list[Reading]) -> dict[str, Any]:
+    pieces = axle.pieces_of(assembly)
+    totals = {
+        place: show(sum(p.thickness for p in rows), axle.display.length) for place, rows in pieces.items()
+    }
+    for adjuster in assembly.adjusters.all():
+        totals[adjuster.place] = f"{adjuster.holes:.1f} h"
+    lash = [r.value for r in valid if r.assembly_id == assembly.pk and r.kind == "backlash"]
+    limits = axle.spec.sheet.range("backlash")
+    smallest = min((v for v in lash if v is not None), default=None)
+    side = limits.side(float(smallest)) if limits and smallest is not None else ""
+    return {
+        "assembly": assembly,
+        "current": assembly.pk == axle.assembly.pk,
+        "depth": totals.get("depth", "—"),
+        "sides": f"{totals.get('ring', '—')} / {totals.get('far', '—')}",
+        "lash": show(smallest, axle.display.length) if smallest is not None else "—",
+        "out": side in ("under", "over"),
+    }
+
+
+def _neighbour(station: str, step: int) -> str:
+    names = list(stations())
+    index = names.index(station) + step
+    return names[index] if 0 <= index < len(names) else station
+
+
+Context = Mapping[str, Any]

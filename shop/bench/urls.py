@@ -1,0 +1,16 @@
+from django.urls import path
+
+from shop.bench import views
+
+urlpatterns = [
+    path("jobs/<int:number>/", views.bench, name="bench"),
+    path("jobs/<int:number>/reading", views.reading, name="reading"),
+    path("jobs/<int:number>/undo", views.undo, name="undo"),
+    path("jobs/<int:number>/way", views.way, name="way"),
+    path("jobs/<int:number>/move", views.take_move, name="take-move"),
+    path("jobs/<int:number>/sign", views.sign, name="sign"),
+    path("jobs/<int:number>/reopen", views.reopen, name="reopen"),
+    path("jobs/<int:number>/adjusters", views.adjusters, name="adjusters"),
+    path("jobs/<int:number>/pack", views.pack, name="pack"),
+    path("jobs/<int:number>/fit", views.fit, name="fit"),
+]

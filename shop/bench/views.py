@@ -1,0 +1,224 @@
+"""The bench: one page per job, answered in pieces."""
+
+import uuid
+from collections.abc import Callable
+from dataclasses import replace
+from decimal import Decimal
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from axle.errors import AxleError
+from axle.layout import Place
+from axle.procedure.stations import kind_named, station_of
+from axle.units import HOLE, parse, question
+from shop.bench import packs
+from shop.bench.page import Asked, context
+from shop.config.http import IN_WORDS, one_of, posts_only, user_of, whole_number
+from shop.jobs import bridge, queries, services
+from shop.jobs.models import Job, Reading
+from shop.jobs.services import Stale
+
+
+def bench(request: HttpRequest, number: int) -> HttpResponse:
+    """The main screen of one job."""
+    place = request.GET.get("place", "")
+    asked = Asked(
+        station=request.GET.get("station", ""),
+        kind=request.GET.get("kind", ""),
+        place=int(place) if place.isdigit() and len(place) < 4 else 0,
+    )
+    return _answer(request, number, asked)
+
+
+@posts_only
+def reading(request: HttpRequest, number: int) -> HttpResponse:
+    """Store one reading; question what is unusual once, and refuse what cannot be."""
+    given = request.POST
+    typed, kind_name = given.get("value", ""), given.get("kind", "")
+    asked = Asked(given.get("station", ""), kind_name, _place(given.get("place")), typed)
+
+    def store(job: Job) -> Asked:
+        kind = kind_named(kind_name)
+        display = bridge.display_for(user_of(request))
+        unit = display.unit_for(kind.dimension, bolt=kind.bolt)
+        quantity = parse(typed, unit, kind.title)
+        kind.check(quantity.core, quantity.text)
+        doubt = question(quantity, kind.plausible)
+        if doubt and given.get("questioned") != typed.strip():
+            words, meant = doubt
+            number_typed = f"{quantity.value.normalize():f}"
+            return replace(
+                asked, question=words, suggestion=f"{number_typed} {meant.symbol}" if meant else "",
+                entry=given.get("entry", ""),
+            )  # fmt: skip
+        services.take_reading(
+            user_of(request), job, _version(request), kind=kind_name, place=asked.place,
+            quantity=quantity, entry=_uuid(given.get("entry")),
+            confidence=one_of(Reading.Confidence, given.get("confidence", "fixture"), "confidence"),
+            instrument=given.get("instrument", "")[:80],
+        )  # fmt: skip
+        return _after(request, job, station_of(kind_name))
+
+    return change(request, number, asked, store)
+
+
+@posts_only
+def undo(request: HttpRequest, number: int) -> HttpResponse:
+    """Strike the newest reading."""
+    asked = Asked(station=request.POST.get("station", ""))
+
+    def strike(job: Job) -> Asked:
+        row = services.strike_last(user_of(request), job, _version(request), "undone at the bench")
+        assert row is not None  # strike_last refuses when there is nothing to strike
+        kind = kind_named(row.kind)
+        return Asked(
+            station=station_of(row.kind), kind=row.kind, place=row.place,
+            notice=f"Struck: {kind.title.lower()}. The reading stays on record.",
+        )  # fmt: skip
+
+    return change(request, number, asked, strike)
+
+
+@posts_only
+def way(request: HttpRequest, number: int) -> HttpResponse:
+    """Settle a station by another way of measuring."""
+    station, chosen = request.POST.get("station", ""), request.POST.get("way", "")
+
+    def choose(job: Job) -> Asked:
+        services.choose_way(user_of(request), job, _version(request), station, chosen)
+        return Asked(station=station)
+
+    return change(request, number, Asked(station=station), choose)
+
+
+@posts_only
+def take_move(request: HttpRequest, number: int) -> HttpResponse:
+    """Do the next move."""
+
+    def take(job: Job) -> Asked:
+        move = services.take_move(user_of(request), job, _version(request))
+        return Asked(notice=f"{move.title}: fitted from the drawer, assembly {move.assembly.number}.")
+
+    return change(request, number, Asked(station=request.POST.get("station", "")), take)
+
+
+@posts_only
+def sign(request: HttpRequest, number: int) -> HttpResponse:
+    """Sign a station, with a reason where it is out of range; or the whole sheet."""
+    station, reason = request.POST.get("station", ""), request.POST.get("reason", "")
+    asked = Asked(station=station, typed=reason)
+
+    def put(job: Job) -> Asked:
+        services.sign(user_of(request), job, _version(request), station, reason)
+        return _after(request, job, station, notice="Signed.")
+
+    return change(request, number, asked, put)
+
+
+@posts_only
+def reopen(request: HttpRequest, number: int) -> HttpResponse:
+    """Open a signed job again."""
+    reason = request.POST.get("reason", "")
+
+    def put(job: Job) -> Asked:
+        services.reopen(user_of(request), job, _version(request), reason)
+        return Asked(notice="Open again. The earlier signature stays on record.")
+
+    return change(request, number, Asked(station="sheet", typed=reason), put)
+
+
+@posts_only
+def adjusters(request: HttpRequest, number: int) -> HttpResponse:
+    """Record how far both adjusters are turned in."""
+    station = request.POST.get("station", "carrier_preload")
+
+    def put(job: Job) -> Asked:
+        holes: list[Decimal] = []
+        for name, words in (("ring", "ring-side adjuster"), ("far", "far-side adjuster")):
+            typed = parse(request.POST.get(name, ""), HOLE, words)
+            if not -200 <= typed.value <= 200 or typed.value % Decimal("0.25"):
+                raise AxleError(words, given=f"“{typed.text}”", wanted="holes in quarters, −200 to 200")
+            holes.append(typed.value)
+        services.set_adjusters(user_of(request), job, _version(request), holes[0], holes[1])
+        return Asked(station=station, notice="Adjusters recorded.")
+
+    return change(request, number, Asked(station=station), put)
+
+
+def pack(request: HttpRequest, number: int) -> HttpResponse:
+    """Offer packs for a wanted thickness, or for named pieces, out of the drawer."""
+    user = user_of(request)
+    axle = bridge.load(queries.job_of(user, number), bridge.display_for(user))
+    place, wanted = request.GET.get("place", ""), request.GET.get("wanted", "")
+    station = request.GET.get("station", "")
+    error, offers = "", []
+    try:
+        if wanted.strip():
+            offers = packs.offers(axle, one_of(Place, place, "place"), wanted)
+    except AxleError as problem:
+        error = str(problem)
+    return render(
+        request, "bench/partials/pack.html",
+        {"axle": axle, "job": axle.job, "display": axle.display, "place": place, "wanted": wanted,
+         "error": error, "offers": offers, "station_name": station},
+    )  # fmt: skip
+
+
+@posts_only
+def fit(request: HttpRequest, number: int) -> HttpResponse:
+    """Fit a pack by hand."""
+    station = request.POST.get("station", "")
+
+    def put(job: Job) -> Asked:
+        lots = [whole_number(lot, "shim") for lot in request.POST.get("lots", "").split(",") if lot]
+        place = one_of(Place, request.POST.get("place"), "place")
+        services.fit_pack(user_of(request), job, _version(request), place, lots)
+        return Asked(station=station, notice="Fitted from the drawer.")
+
+    return change(request, number, Asked(station=station), put)
+
+
+def change(
+    request: HttpRequest, number: int, asked: Asked, act: Callable[[Job], Asked]
+) -> HttpResponse:
+    """Make a change and show what came of it; what was typed is never lost."""
+    job = queries.job_of(user_of(request), number)
+    try:
+        return _answer(request, number, act(job))
+    except Stale as stale:
+        words = f"{stale} Nothing of yours is lost: look, then send it again."
+        return _answer(request, number, replace(asked, error=words), status=409)
+    except IN_WORDS as problem:
+        return _answer(request, number, replace(asked, error=str(problem)), status=422)
+
+
+def _answer(request: HttpRequest, number: int, asked: Asked, status: int = 200) -> HttpResponse:
+    user = user_of(request)
+    axle = bridge.load(queries.job_of(user, number), bridge.display_for(user))
+    partial = bool(request.headers.get("HX-Request")) and not request.headers.get("HX-Boosted")
+    template = "bench/partials/bench.html" if partial else "bench/bench.html"
+    return render(request, template, context(axle, user, asked), status=status)
+
+
+def _after(request: HttpRequest, job: Job, station: str, notice: str = "") -> Asked:
+    """Stay at a station until it is done, then go on to the one in hand."""
+    axle = bridge.load(job)
+    standing = axle.standings[station]
+    stay = not standing.is_done
+    return Asked(station=station if stay else "", notice=notice)
+
+
+def _place(text: str | None) -> int:
+    return int(text) if text and text.isdigit() and len(text) < 4 else 1
+
+
+def _version(request: HttpRequest) -> int:
+    return whole_number(request.POST.get("version"), "page version")
+
+
+def _uuid(text: str | None) -> uuid.UUID:
+    try:
+        return uuid.UUID(text or "")
+    except ValueError:
+        raise AxleError("entry", given="no identity", wanted="the page's own", do="Reload the page.") from None

@@ -1,0 +1,53 @@
+"""What views share: the signed-in person, and errors answered in words."""
+
+from collections.abc import Callable
+from functools import wraps
+from typing import Any, cast
+
+from django.http import HttpRequest
+
+from axle.errors import AxleError
+from shop.people.models import User
+from shop.people.rules import Refused
+
+# What a person did wrong or may not do; anything else is a fault of ours.
+IN_WORDS = (AxleError, Refused)
+
+
+def user_of(request: HttpRequest) -> User:
+    """The signed-in person; the login middleware lets nobody else in."""
+    return cast(User, request.user)
+
+
+def whole_number(text: str | None, what: str, least: int = 0, most: int = 2_000_000_000) -> int:
+    """Read a whole number from a form or an address.
+
+    :raises AxleError: naming the field, what was given and what is wanted.
+    """
+    shown = f"“{(text or '').strip()[:24]}”"
+    try:
+        number = int((text or "").strip())
+    except ValueError:
+        raise AxleError(what, given=shown, wanted=f"a whole number from {least}") from None
+    if not least <= number <= most:
+        raise AxleError(what, given=shown, wanted=f"{least} to {most}")
+    return number
+
+
+def one_of(kind: type, text: str | None, what: str) -> Any:
+    """Read one member of an enumeration from a form.
+
+    :raises AxleError: when it is none of them.
+    """
+    try:
+        return kind(text)
+    except ValueError:
+        wanted = ", ".join(str(member.value) for member in kind)  # type: ignore[attr-defined]
+        raise AxleError(what, given=f"“{(text or '')[:24]}”", wanted=wanted) from None
+
+
+def posts_only(view: Callable[..., Any]) -> Callable[..., Any]:
+    """Refuse anything but a POST, as Django's own decorator does, keeping the view's name."""
+    from django.views.decorators.http import require_POST
+
+    return wraps(view)(require_POST(view))

@@ -1,0 +1,57 @@
+"""The few small things templates need; built into every template."""
+
+from decimal import Decimal
+
+from django import template
+
+from axle.layout import Place
+from axle.procedure.stations import kind_named, stations
+from axle.units import Dimension, Display, show
+
+register = template.Library()
+
+
+@register.filter
+def as_length(core: Decimal | float, display: Display) -> str:
+    """A length in the reader's unit."""
+    return display.show(core)
+
+
+@register.filter
+def as_change(core: Decimal | float, display: Display) -> str:
+    """A change of length in the reader's unit, with its sign."""
+    return show(core, display.length, sign=True)
+
+
+@register.filter
+def as_torque(core: Decimal | float, display: Display) -> str:
+    """A rotating torque in the reader's unit."""
+    return display.show(core, Dimension.TORQUE)
+
+
+@register.filter
+def station_title(name: str) -> str:
+    """A station's name in the trade's words; a reading's own title where the name is a reading's."""
+    found = stations().get(name)
+    return found.title if found else kind_named(name).title
+
+
+@register.filter
+def kind_title(name: str) -> str:
+    """A reading kind's title."""
+    return kind_named(name).title
+
+
+@register.filter
+def place_title(place: str | Place) -> str:
+    """A place as a label."""
+    value = place.value if isinstance(place, Place) else place
+    return {"depth": "Depth shim", "preload": "Preload pack", "ring": "Ring side", "far": "Far side"}[
+        value
+    ]
+
+
+@register.filter
+def get(mapping: dict, key: object) -> object:
+    """Look a key up."""
+    return mapping.get(key)

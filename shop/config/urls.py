@@ -1,0 +1,18 @@
+"""Every address."""
+
+from django.urls import include, path
+
+from shop.config import views
+
+urlpatterns = [
+    path("healthy", views.healthy, name="healthy"),
+    path("", include("shop.people.urls")),
+    path("", include("shop.jobs.urls")),
+    path("", include("shop.bench.urls")),
+    path("", include("shop.pattern.urls")),
+    path("", include("shop.reports.urls")),
+    path("sheets/", include("shop.specs.urls")),
+    path("drawer/", include("shop.stock.urls")),
+]
+handler404 = "shop.config.views.not_found"
+handler500 = "shop.config.views.broken"

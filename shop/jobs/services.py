@@ -1,0 +1,398 @@
+"""Every change to a job, each in one place: permission, transaction, audit.
+
+Services take plain values. Each locks the job's row, checks that the page that asks has seen the
+newest state, writes, and works out the summary that the jobs page shows.
+"""
+
+import uuid
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from axle.advice.moves import Act
+from axle.contact.reading import Patch
+from axle.errors import AxleError
+from axle.layout import Place
+from axle.procedure.stations import kind_named, station_of, stations
+from axle.units import Quantity
+from shop.jobs import bridge, clock
+from shop.jobs.models import (
+    AdjusterPosition,
+    Assembly,
+    Job,
+    Move,
+    PackPiece,
+    Pattern,
+    Reading,
+    SignOff,
+)
+from shop.people import rules
+from shop.people.models import User
+from shop.people.rules import Refused
+from shop.specs.bridge import plain
+from shop.specs.models import SpecSheet
+from shop.stock import services as stock
+
+
+class Stale(Exception):
+    """The page shows an older state than the records hold; nothing was written."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        who, what = job.touched_by.called, job.touched_what or "made a change"
+        super().__init__(f"{who} {what} at {timezone.localtime(job.touched_at):%H:%M:%S}.")
+
+
+@dataclass(frozen=True)
+class NewJob:
+    """What opens a job."""
+
+    title: str
+    customer: str
+    complaint: str
+    arrived_on: date
+    promised_on: date | None
+    new_bearings: bool
+    mark: Quantity
+    mark_convention: str
+
+
+def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
+    """Open a job with its own copy of a sheet and its first assembly."""
+    shop = user.shop
+    if shop is None or sheet.shop_id != shop.pk:
+        raise Refused("That sheet is not one of this shop's.")
+    with transaction.atomic():
+        fence = type(shop).objects.select_for_update().get(pk=shop.pk)
+        now = clock.now()
+        job = Job(
+            shop=shop, number=fence.next_job_number, title=given.title, customer=given.customer,
+            complaint=given.complaint, arrived_on=given.arrived_on, promised_on=given.promised_on,
+            sheet=plain(sheet), new_bearings=given.new_bearings, mark_typed=given.mark.text,
+            mark_value=given.mark.core, mark_convention=given.mark_convention, touched_at=now,
+            touched_by=user, touched_what="opened the job",
+        )  # fmt: skip
+        fence.next_job_number += 1
+        fence.save(update_fields=["next_job_number"])
+        job.save()
+        Assembly.objects.create(job=job, number=1, started_at=now, started_by=user, by=user.called)
+        _settle(job, user, "opened the job")
+    return job
+
+
+def take_reading(
+    user: User, job: Job, version: int, *, kind: str, place: int, quantity: Quantity,
+    entry: uuid.UUID, confidence: str = "fixture", instrument: str = "",
+    conditions: Mapping[str, Any] | None = None,
+) -> Reading:  # fmt: skip
+    """Store one reading as typed; at a place already read on this setting, strike the old one."""
+    what = kind_named(kind)
+    what.check(quantity.core, quantity.text)
+    if not 1 <= place <= what.places:
+        raise AxleError(what.title, given=f"place {place}", wanted=f"place 1 to {what.places}")
+    known = Reading.objects.filter(entry=entry, assembly__job=job).first()
+    if known is not None:
+        return known
+    with _changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        old = _same_slot(axle, kind, place)
+        reading = Reading.objects.create(
+            entry=entry, assembly=axle.assembly, kind=kind, place=place, typed=quantity.text,
+            unit=quantity.unit.symbol, value=quantity.core, at=clock.now(), person=user, by=user.called,
+            settings=bridge.as_json(axle.state.settings), conditions=dict(conditions or {}),
+            instrument=instrument, confidence=confidence, strikes=old,
+            reason="read again" if old else "",
+        )  # fmt: skip
+        change.what = f"read {what.title.lower()} {quantity.text}"
+    return reading
+
+
+def strike_last(user: User, job: Job, version: int, reason: str) -> Reading | None:
+    """Strike the newest valid reading with a row of its own; nothing is lost."""
+    with _changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        valid = axle.valid_readings()
+        if not valid:
+            raise Refused("There is no reading to undo on this job.")
+        last = max(valid, key=lambda row: row.pk)
+        strike_row = _strike(user, last, reason)
+        change.what = f"struck {kind_named(last.kind).title.lower()} {last.typed}"
+    return strike_row
+
+
+def strike(user: User, job: Job, version: int, reading_id: int, reason: str) -> Reading:
+    """Strike one reading, with the reason."""
+    if not reason.strip():
+        raise AxleError("reason", given="nothing", wanted="a few words on why it is struck")
+    with _changing(job, user, version) as change:
+        valid = {row.pk: row for row in bridge.load(change.job).valid_readings()}
+        if reading_id not in valid:
+            raise Refused("That reading is struck already, or is not one of this job's.")
+        row = _strike(user, valid[reading_id], reason.strip()[:200])
+        change.what = f"struck {kind_named(row.kind).title.lower()}"
+    return row
+
+
+def choose_way(user: User, job: Job, version: int, station: str, way: str) -> None:
+    """Settle a station by another way of measuring."""
+    known = stations().get(station)
+    if known is None or way not in {w.way for w in known.ways}:
+        raise AxleError("way of measuring", given=f"“{way}”", wanted="one that the station offers")
+    with _changing(job, user, version) as change:
+        change.job.ways = {**change.job.ways, station: way}
+        change.job.save(update_fields=["ways"])
+        change.what = f"chose another way at {known.title.lower()}"
+
+
+def fit_pack(user: User, job: Job, version: int, place: Place, lots: list[int]) -> None:
+    """Fit named pieces at a place by hand; starts a new assembly when a pack comes out."""
+    with _changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        if place not in axle.spec.layout.shim_places:
+            raise AxleError("pack", given=f"the {place.value} place", wanted="a place of this layout")
+        if not lots:
+            raise AxleError("pack", given="no piece", wanted="at least one piece from the drawer")
+        _rebuild(user, axle, {place: lots}, {}, note=f"{place.value} pack fitted")
+        change.what = f"fitted the {Place(place).value} pack"
+
+
+def set_adjusters(
+    user: User, job: Job, version: int, ring: Decimal, far: Decimal
+) -> None:
+    """Record how far both adjusters are turned in, in holes from their marks."""
+    with _changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        if not axle.spec.layout.has_adjusters:
+            raise AxleError("adjusters", given="holes", wanted="an axle with threaded adjusters")
+        _rebuild(user, axle, {}, {Place.RING: ring, Place.FAR: far}, note="adjusters set")
+        change.what = "set the adjusters"
+
+
+def take_move(user: User, job: Job, version: int) -> Move:
+    """Do the next move: fit its packs from the drawer and keep it with what it expects."""
+    with _changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        advice = axle.move
+        if advice.act is not Act.CHANGE:
+            raise Refused("There is no change of shims to make now: the page was behind.")
+        packs = {s.place: [p.key for p in s.pack.pieces] for s in advice.swaps if s.pack is not None}
+        holes = {s.place: s.after for s in advice.swaps if s.pack is None}
+        assembly = _rebuild(user, axle, packs, holes, note=advice.title)
+        move = Move.objects.create(
+            job=change.job, assembly=assembly, title=advice.title, station=advice.station,
+            swaps=[
+                {
+                    "place": s.place.value, "before": str(s.before), "after": str(s.after),
+                    "pieces": [str(p.thickness) for p in s.pack.pieces] if s.pack else [],
+                }
+                for s in advice.swaps
+            ],
+            expected=[
+                {"label": e.label, "low": e.low, "high": e.high, "dimension": e.dimension.value}
+                for e in advice.expected
+            ],
+            why=list(advice.why), taken_at=clock.now(), taken_by=user, by=user.called,
+        )  # fmt: skip
+        change.what = f"took the move “{advice.title}”"
+    return move
+
+
+def mark_pattern(
+    user: User, job: Job, version: int, *, flank: str, patch: Patch, entry: uuid.UUID, note: str = ""
+) -> Pattern:
+    """Keep the marked patch of one flank of the assembly in hand."""
+    known = Pattern.objects.filter(entry=entry, assembly__job=job).first()
+    if known is not None:
+        return known
+    if flank not in Pattern.Flank.values:
+        raise AxleError("flank", given=f"“{flank}”", wanted="drive or coast")
+    with _changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        pattern = Pattern.objects.create(
+            entry=entry, assembly=axle.assembly, flank=flank, at=clock.now(), person=user, by=user.called,
+            outline=[[round(u, 4), round(v, 4)] for u, v in patch.outline], note=note,
+            settings=bridge.as_json(axle.state.settings),
+        )  # fmt: skip
+        change.what = f"marked the {flank} flank"
+    return pattern
+
+
+def sign(user: User, job: Job, version: int, station: str, reason: str = "") -> SignOff:
+    """Sign a station as it stands; out of range it is a deviation and wants a reason."""
+    rules.must(rules.may_sign(user), "An apprentice does not sign: ask a builder or the owner.")
+    if station not in stations():
+        raise AxleError("station", given=f"“{station}”", wanted="one of this job's stations")
+    with _changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        standing = axle.standings[station]
+        others = [s for name, s in axle.standings.items() if name not in ("sheet", station)]
+        if station == "sheet":
+            open_ones = [stations()[s.station].title.lower() for s in others if not s.is_done]
+            if open_ones:
+                raise Refused(
+                    f"The build sheet cannot be signed: {', '.join(open_ones)} not in range or "
+                    "signed. Read them, or sign each with a reason."
+                )
+        deviation = station != "sheet" and standing.status.value != "in range"
+        if deviation and len(reason.strip()) < 4:
+            raise AxleError(
+                "reason", given=f"“{reason.strip()}”" if reason.strip() else "nothing",
+                wanted="why this is accepted, in a few words",
+            )  # fmt: skip
+        signed = SignOff.objects.create(
+            job=change.job, station=station, deviation=deviation, reason=reason.strip()[:500],
+            statement=list(standing.result.why) if standing.result else [], at=clock.now(),
+            person=user, by=user.called, settings=bridge.as_json(axle.state.settings),
+        )  # fmt: skip
+        if station == "sheet":
+            change.job.state = Job.State.SIGNED
+        change.what = f"signed {stations()[station].title.lower()}"
+    return signed
+
+
+def reopen(user: User, job: Job, version: int, reason: str) -> None:
+    """Withdraw the build sheet's signature so that work can go on; both stay on record."""
+    rules.must(rules.may_sign(user), "An apprentice does not reopen a signed job: ask a builder.")
+    if not reason.strip():
+        raise AxleError("reason", given="nothing", wanted="why the job is opened again")
+    with _changing(job, user, version, signed=True) as change:
+        SignOff.objects.create(
+            job=change.job, station="sheet", withdrawn=True, reason=reason.strip()[:500],
+            at=clock.now(), person=user, by=user.called,
+        )  # fmt: skip
+        change.job.state = Job.State.OPEN
+        change.what = "opened the job again"
+
+
+@dataclass
+class _Change:
+    job: Job
+    what: str = ""
+
+
+@contextmanager
+def _changing(job: Job, user: User, version: int, *, signed: bool = False) -> Iterator[_Change]:
+    """Hold the job's row; refuse a page that is behind or a job that is signed."""
+    with transaction.atomic():
+        held = Job.objects.of(user.shop).select_for_update().filter(pk=job.pk).first()
+        if held is None:
+            raise Refused("There is no such job in this shop.")
+        if held.version != version:
+            raise Stale(held)
+        if (held.state == Job.State.SIGNED) != signed:
+            raise Refused(
+                "The build sheet is signed: open the job again, with a reason, before changing it."
+                if not signed
+                else "The job is open already."
+            )
+        change = _Change(held)
+        yield change
+        _settle(held, user, change.what)
+
+
+def _settle(job: Job, user: User, what: str) -> None:
+    job.version += 1
+    job.touched_at = clock.now()
+    job.touched_by, job.touched_what = user, what[:160]
+    axle = bridge.load(job)
+    job.summary = bridge.summary(axle)
+    job.save()
+    _keep_outcome(axle)
+
+
+def _keep_outcome(axle: bridge.Axle) -> None:
+    """Put beside the newest move what its stations came to."""
+    move = axle.job.moves.filter(assembly=axle.assembly).order_by("-id").first()
+    if move is None:
+        return
+    outcome = {
+        name: {"status": standing.status.value, "value": standing.result.value,
+               "words": standing.result.words}
+        for name, standing in axle.standings.items()
+        if standing.result is not None and standing.status.value in ("in range", "out")
+    }  # fmt: skip
+    if outcome != move.outcome:
+        move.outcome = outcome
+        move.save(update_fields=["outcome"])
+
+
+def _same_slot(axle: bridge.Axle, kind: str, place: int) -> Reading | None:
+    """The valid reading that a new one at the same place and settings replaces.
+
+    Rotating torque after each bite of a sleeve's nut is a series: the nut moved in between, so
+    nothing is struck.
+    """
+    series = kind == "pinion_torque" and not axle.spec.layout.has_preload_pack
+    now = bridge.as_json(axle.state.settings)
+    same = [
+        row
+        for row in axle.valid_readings()
+        if row.kind == kind and row.place == place and row.settings == now
+        and row.assembly_id == axle.assembly.pk
+    ]  # fmt: skip
+    return same[-1] if same and not series and station_of(kind) else None
+
+
+def _strike(user: User, reading: Reading, reason: str) -> Reading:
+    return Reading.objects.create(
+        assembly=reading.assembly, kind=reading.kind, place=reading.place, at=clock.now(),
+        person=user, by=user.called, strikes=reading, reason=reason, settings=reading.settings,
+    )  # fmt: skip
+
+
+def _rebuild(
+    user: User, axle: bridge.Axle, packs: Mapping[Place, list[int]],
+    holes: Mapping[Place, Decimal], note: str,
+) -> Assembly:  # fmt: skip
+    """Put packs and adjusters in; a place that was empty is filled in the assembly in hand."""
+    current = axle.assembly
+    out = axle.pieces_of(current)
+    held = {adjuster.place: adjuster.holes for adjuster in current.adjusters.all()}
+    replaces = any(out.get(place.value) for place in packs) or any(
+        place.value in held and held[place.value] != value for place, value in holes.items()
+    )
+    target = current
+    if replaces:
+        target = Assembly.objects.create(
+            job=axle.job, number=current.number + 1, started_at=clock.now(), started_by=user, by=user.called,
+            note=note[:200],
+        )  # fmt: skip
+        _carry_over(current, target, out, held, set(packs), set(holes))
+    for place, lots in packs.items():
+        reason = f"job {axle.job.number}, assembly {target.number}, {place.value}"
+        for piece in out.get(place.value, []):
+            if piece.lot_id:
+                stock.put_back(user, piece.lot_id, reason)
+        families = bridge.family_of(place, axle.spec)
+        for position, lot_id in enumerate(lots, start=1):
+            lot = stock.take(user, lot_id, families, reason)
+            PackPiece.objects.create(
+                assembly=target, place=place.value, position=position, thickness=lot.miced, lot=lot
+            )
+    for place, value in holes.items():
+        AdjusterPosition.objects.update_or_create(
+            assembly=target, place=place.value, defaults={"holes": value}
+        )
+    return target
+
+
+def _carry_over(
+    current: Assembly, target: Assembly, out: Mapping[str, list[PackPiece]],
+    held: Mapping[str, Decimal], packs: set[Place], holes: set[Place],
+) -> None:  # fmt: skip
+    for place, pieces in out.items():
+        if Place(place) not in packs:
+            for piece in pieces:
+                PackPiece.objects.create(
+                    assembly=target, place=place, position=piece.position,
+                    thickness=piece.thickness, lot_id=piece.lot_id,
+                )  # fmt: skip
+    for place, value in held.items():
+        if Place(place) not in holes:
+            AdjusterPosition.objects.create(assembly=target, place=place, holes=value)

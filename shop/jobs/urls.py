@@ -1,0 +1,8 @@
+from django.urls import path
+
+from shop.jobs import views
+
+urlpatterns = [
+    path("", views.jobs, name="jobs"),
+    path("jobs/new", views.new_job, name="new-job"),
+]

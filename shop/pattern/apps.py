@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class PatternConfig(AppConfig):
+    name = "shop.pattern"
+    label = "pattern"

@@ -1,0 +1,28 @@
+"""Forms about people."""
+
+from django import forms
+from django.contrib.auth.password_validation import validate_password
+
+from shop.people.models import Role, User
+
+
+class NewPersonForm(forms.Form):
+    """Let somebody in."""
+
+    first_name = forms.CharField(label="First name", max_length=40)
+    last_name = forms.CharField(label="Last name", max_length=40, required=False)
+    username = forms.SlugField(label="Signs in as", max_length=30)
+    role = forms.ChoiceField(label="Role", choices=Role)
+    password = forms.CharField(label="First password", widget=forms.PasswordInput, max_length=128)
+
+    def clean_username(self) -> str:
+        """A sign-in name is one person's, in whichever shop."""
+        name = self.cleaned_data["username"]
+        if User.objects.filter(username__iexact=name).exists():
+            raise forms.ValidationError(f"“{name}” is taken; choose another name to sign in with.")
+        return str(name)
+
+    def clean_password(self) -> str:
+        """The first password must be worth having."""
+        validate_password(self.cleaned_data["password"])
+        return str(self.cleaned_data["password"])

@@ -1,0 +1,64 @@
+"""Who works in which shop. Every other record belongs to a shop, and nobody sees another's."""
+
+from typing import Any, Self
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+
+
+class Shop(models.Model):
+    """A workshop: the fence around its people, jobs, sheets and shims."""
+
+    name = models.CharField(max_length=80)
+    place = models.CharField(max_length=80, blank=True)
+    next_job_number = models.PositiveIntegerField(default=1)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Role(models.TextChoices):
+    """What a person may do: see ``rules.py``."""
+
+    OWNER = "owner", "owner"
+    BUILDER = "builder", "builder"
+    APPRENTICE = "apprentice", "apprentice"
+
+
+class Units(models.TextChoices):
+    """The units a person reads and types in."""
+
+    THOU = "thou", "thou, in·lb, ft·lb"
+    MM = "mm", "mm, N·m"
+
+
+class User(AbstractUser):
+    """A person who signs in; belongs to one shop."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.PROTECT, null=True, related_name="people")
+    role = models.CharField(max_length=12, choices=Role, default=Role.APPRENTICE)
+    units = models.CharField(max_length=4, choices=Units, default=Units.THOU)
+
+    @property
+    def called(self) -> str:
+        """The name that stands beside a reading."""
+        return self.get_full_name() or self.username
+
+
+class ShopQuerySet(models.QuerySet[Any]):
+    """Rows that belong to a shop; a query without a shop is a mistake outside migrations."""
+
+    def of(self, shop: Shop | None) -> Self:
+        """Only the rows of one shop; none for a person without a shop."""
+        return self.filter(shop=shop) if shop is not None else self.none()
+
+
+class ShopOwned(models.Model):
+    """A row inside a shop's fence."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="+")
+
+    objects = ShopQuerySet.as_manager()
+
+    class Meta:
+        abstract = True

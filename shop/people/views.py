@@ -1,0 +1,55 @@
+"""Pages about people: who is in the shop, and how each reads."""
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils.http import url_has_allowed_host_and_scheme
+
+from shop.config.http import user_of, whole_number
+from shop.people import rules, services
+from shop.people.forms import NewPersonForm
+from shop.people.models import Role, User
+from shop.config.http import IN_WORDS, posts_only
+
+
+@posts_only
+def units(request: HttpRequest) -> HttpResponse:
+    """Switch the reader's units and return to the page in hand."""
+    services.set_units(user_of(request), request.POST.get("units", ""))
+    back = request.POST.get("back", "/")
+    if not url_has_allowed_host_and_scheme(back, {request.get_host()}):
+        back = "/"
+    return redirect(back)
+
+
+def people(request: HttpRequest) -> HttpResponse:
+    """Everybody in the shop; the owner lets people in and changes roles."""
+    user = user_of(request)
+    form = NewPersonForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            person = services.add_person(user, **form.cleaned_data)
+        except IN_WORDS as error:
+            messages.error(request, str(error))
+        else:
+            messages.success(request, f"{person.called} can sign in now.")
+        return redirect("people")
+    return render(
+        request, "people/people.html",
+        {"people": User.objects.filter(shop=user.shop).order_by("first_name"), "form": form,
+         "roles": Role.choices, "may_edit": rules.may_edit_people(user)},
+        status=422 if form.errors else 200,
+    )  # fmt: skip
+
+
+@posts_only
+def role(request: HttpRequest, person_id: int) -> HttpResponse:
+    """Change a person's role."""
+    try:
+        person = services.set_role(
+            user_of(request), whole_number(str(person_id), "person"), request.POST.get("role", "")
+        )
+        messages.success(request, f"{person.called} is {person.get_role_display()} now.")
+    except IN_WORDS as error:
+        messages.error(request, str(error))
+    return redirect("people")

@@ -1,0 +1,125 @@
+"""What the build sheet says, gathered from the axle: nothing is computed here."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from axle.layout import Place
+from axle.procedure.stations import kind_named, stations
+from axle.spec import Range
+from axle.units import Unit, show
+from shop.drawing import flanks
+from shop.drawing.section import section
+from shop.jobs.bridge import Axle
+from shop.jobs.models import Reading
+
+_FINAL_KINDS = (
+    "arrival_runout", "pinion_torque", "total_torque", "carrier_torque", "backlash",
+    "pinion_nut_torque", "ring_bolt_torque", "cap_torque",
+)  # fmt: skip
+_PLACE_WORDS = {
+    Place.DEPTH: "Depth shim", Place.PRELOAD: "Preload pack", Place.RING: "Ring side",
+    Place.FAR: "Far side",
+}  # fmt: skip
+
+
+def context(axle: Axle) -> dict[str, Any]:
+    """Everything the build sheet shows, on screen and in print."""
+    layout, gears = axle.spec.layout, axle.spec.gears
+    prints = [p for p in axle.state.prints if p.assembly == axle.state.assembly]
+    signatures = axle.state.signatures
+    return {
+        "axle": axle,
+        "job": axle.job,
+        "display": axle.display,
+        "ratio": f"{gears.ratio:.3f}",
+        "hunting": "hunting" if gears.is_hunting else "not hunting: time it by its marks",
+        "results": [_result(axle, name) for name in stations() if name != "sheet"],
+        "readings": [row for kind in _FINAL_KINDS if (row := _reading(axle, kind))],
+        "packs": [_pack(axle, place) for place in (*layout.shim_places, *_adjusters(axle))],
+        "sleeve": not layout.has_preload_pack,
+        "section": section(layout),
+        "flanks": [
+            flanks.flank(name, prints[-1].patches.get(name) if prints else None, stale=not prints)
+            for name in ("drive", "coast")
+        ],
+        "deviations": [
+            (stations()[name].title, sign)
+            for name, sign in signatures.items()
+            if sign.deviation and axle.standings[name].signature == sign
+        ],
+        "signature": axle.standings["sheet"].signature,
+        "signed_at": _signed_at(axle),
+        "moves": list(axle.job.moves.select_related("assembly").order_by("id")),
+    }
+
+
+def _adjusters(axle: Axle) -> tuple[Place, ...]:
+    return (Place.RING, Place.FAR) if axle.spec.layout.has_adjusters else ()
+
+
+def _signed_at(axle: Axle) -> Any:
+    row = axle.job.sign_offs.filter(station="sheet", withdrawn=False).order_by("-id").first()
+    return row.at if row is not None and axle.standings["sheet"].signature else None
+
+
+def _result(axle: Axle, name: str) -> dict[str, str]:
+    standing = axle.standings[name]
+    result = standing.result
+    value = ""
+    if result is not None and result.value is not None:
+        unit = axle.display.unit_for(result.dimension)
+        value = f"{show(result.value, unit)} {unit.symbol}"
+    return {
+        "title": stations()[name].title,
+        "value": value,
+        "words": result.words if result else "",
+        "status": standing.status.value,
+        "key": standing.status.value.replace(" ", "-"),
+    }
+
+
+def _reading(axle: Axle, name: str) -> dict[str, Any] | None:
+    kind = kind_named(name)
+    rows: dict[int, Reading] = {r.place: r for r in axle.valid_readings() if r.kind == name}
+    if not rows:
+        return None
+    unit = axle.display.unit_for(kind.dimension, bolt=kind.bolt)
+    newest = max(rows.values(), key=lambda row: row.at)
+    key = axle.state.preload_key if kind.limit == "pinion_preload" else kind.limit
+    limits = axle.spec.sheet.range(key) if key else None
+    return {
+        "title": kind.title,
+        "values": " · ".join(show(row.value or 0, unit) for _, row in sorted(rows.items())),
+        "unit": unit.symbol,
+        "typed": ", ".join(f"{row.typed} {row.unit}" for _, row in sorted(rows.items())),
+        "limits": _limits(limits, unit),
+        "source": axle.spec.sheet.source(key) if key else "",
+        "by": newest.by,
+        "at": newest.at,
+        "assembly": next(a.number for a in axle.assemblies if a.pk == newest.assembly_id),
+        "makeshift": any(row.confidence == Reading.Confidence.MAKESHIFT for row in rows.values()),
+    }
+
+
+def _limits(limits: Range | None, unit: Unit) -> str:
+    if limits is None:
+        return "—"
+    if limits.high == float("inf"):
+        return f"from {show(limits.low, unit)}"
+    return f"{show(limits.low, unit)} to {show(limits.high, unit)}"
+
+
+def _pack(axle: Axle, place: Place) -> dict[str, Any]:
+    layout = axle.spec.layout
+    title = _PLACE_WORDS[place]
+    if place in (Place.RING, Place.FAR):
+        title += f", {layout.side_of(place).value}"
+    pieces = axle.pieces_of(axle.assembly).get(place.value, [])
+    if not pieces and place in axle.state.settings:
+        return {"title": title, "total": f"{axle.state.setting(place):.1f}", "pieces": "holes in"}
+    return {
+        "title": title,
+        "total": axle.display.show(axle.state.setting(place)) if pieces else "—",
+        "pieces": " + ".join(axle.display.show(piece.thickness) for piece in pieces) or "not recorded",
+    }

@@ -1,0 +1,110 @@
+"""Build sheet, job file, readings: what leaves the shop, and the job file that comes in."""
+
+import csv
+import io
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.contrib import messages
+from django.contrib.auth.decorators import login_not_required
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.template.loader import render_to_string
+
+from shop.bench.page import layout_words
+from shop.config.http import IN_WORDS, user_of
+from shop.jobs import bridge, exchange, queries
+from shop.jobs.forms import ImportForm
+from shop.jobs.models import Reading
+from shop.reports import page
+
+_PRINT_STYLES = Path(settings.ROOT) / "shop" / "static" / "lash" / "print.css"
+
+
+def sheet(request: HttpRequest, number: int) -> HttpResponse:
+    """The build sheet on screen."""
+    return render(request, "reports/sheet.html", _context(request, number))
+
+
+def sheet_pdf(request: HttpRequest, number: int) -> HttpResponse:
+    """The build sheet as PDF."""
+    # Imported here: it takes a third of a second that no other page should pay for.
+    from weasyprint import CSS, HTML
+
+    context = _context(request, number)
+    text = render_to_string("reports/sheet_print.html", context, request)
+    base = str(_PRINT_STYLES.parent)
+    pdf = HTML(string=text, base_url=base).write_pdf(stylesheets=[CSS(filename=str(_PRINT_STYLES))])
+    return _file(pdf, "application/pdf", f"job-{number:04d}-build-sheet.pdf", shown=True)
+
+
+def job_json(request: HttpRequest, number: int) -> HttpResponse:
+    """The whole job as one file."""
+    job = queries.job_of(user_of(request), number)
+    answer = JsonResponse(exchange.write_job(job), json_dumps_params={"indent": 1, "ensure_ascii": False})
+    answer["Content-Disposition"] = f'attachment; filename="job-{number:04d}.json"'
+    return answer
+
+
+def readings_csv(request: HttpRequest, number: int) -> HttpResponse:
+    """Every reading, struck ones too, as CSV."""
+    job = queries.job_of(user_of(request), number)
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(
+        ["assembly", "kind", "place", "typed", "unit", "value_core", "core_unit", "at", "by",
+         "instrument", "confidence", "struck", "reason"]
+    )  # fmt: skip
+    rows = list(Reading.objects.filter(assembly__job=job).select_related("assembly").order_by("id"))
+    struck = {row.strikes_id for row in rows}
+    from axle.procedure.stations import kind_named
+
+    for row in rows:
+        if row.value is not None:
+            table.writerow(
+                [row.assembly.number, row.kind, row.place, _cell(row.typed), row.unit, row.value,
+                 kind_named(row.kind).core_unit, row.at.isoformat(), _cell(row.by),
+                 _cell(row.instrument), row.confidence, "yes" if row.pk in struck else "no",
+                 _cell(row.reason)]
+            )  # fmt: skip
+    return _file(out.getvalue().encode(), "text/csv; charset=utf-8", f"job-{number:04d}-readings.csv")
+
+
+def import_job(request: HttpRequest) -> HttpResponse:
+    """Take a job file in, or refuse it whole in words."""
+    form = ImportForm(request.POST or None, request.FILES or None)
+    if request.method == "POST" and form.is_valid():
+        file = form.cleaned_data["file"]
+        try:
+            job, keeps = exchange.read_job(user_of(request), file, file.size)
+        except IN_WORDS as error:
+            form.add_error("file", str(error))
+        else:
+            if not keeps:
+                messages.success(request, f"Its number is taken here: it is job {job.number:04d} now.")
+            return redirect("bench", job.number)
+    return render(request, "reports/import.html", {"form": form}, status=422 if form.errors else 200)
+
+
+@login_not_required
+def job_schema(request: HttpRequest) -> HttpResponse:
+    """The published schema of a job file."""
+    return JsonResponse(exchange.schema(), json_dumps_params={"indent": 2, "ensure_ascii": False})
+
+
+def _context(request: HttpRequest, number: int) -> dict[str, Any]:
+    user = user_of(request)
+    axle = bridge.load(queries.job_of(user, number), bridge.display_for(user))
+    return page.context(axle) | {"layout_words": layout_words(axle)}
+
+
+def _cell(text: str) -> str:
+    """A text cell that a spreadsheet will not run as a formula."""
+    return f"'{text}" if text[:1] in ("=", "+", "@", "\t") else text
+
+
+def _file(content: Any, kind: str, name: str, *, shown: bool = False) -> HttpResponse:
+    answer = HttpResponse(content, content_type=kind)
+    answer["Content-Disposition"] = f'{"inline" if shown else "attachment"}; filename="{name}"'
+    return answer

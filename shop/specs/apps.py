@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class SpecsConfig(AppConfig):
+    name = "shop.specs"
+    label = "specs"

@@ -1,0 +1,49 @@
+"""Between a sheet's rows and the core's plain data."""
+
+from typing import Any
+
+from axle.specfile import GEAR_FIGURES, LAYOUT_CHOICES
+from shop.specs.models import SpecSheet, SpecValue
+
+
+def plain(sheet: SpecSheet) -> dict[str, Any]:
+    """Copy a sheet as plain data: what a job keeps, and what a file holds."""
+    return {
+        "name": sheet.name,
+        "layout": {name: getattr(sheet, name) for name in LAYOUT_CHOICES},
+        "gears": {
+            "pinion_teeth": sheet.pinion_teeth,
+            "ring_teeth": sheet.ring_teeth,
+            **{name: float(getattr(sheet, name)) for name in GEAR_FIGURES},
+        },
+        "backlash_rule": sheet.backlash_rule,
+        "stance": sheet.stance,
+        "values": {
+            value.key: {
+                "low": _text(value.low),
+                "high": _text(value.high),
+                "unit": value.unit,
+                "source": value.source,
+                "note": value.note,
+            }
+            for value in sheet.values.all()
+        },
+    }
+
+
+def rows(data: dict[str, Any]) -> tuple[dict[str, Any], list[SpecValue]]:
+    """Take plain data apart into a sheet's own fields and its values, not yet saved."""
+    fields = {
+        "name": data["name"],
+        "note": data.get("note", ""),
+        "backlash_rule": data["backlash_rule"],
+        "stance": data["stance"],
+        **data["layout"],
+        **data["gears"],
+    }
+    values = [SpecValue(key=key, **row) for key, row in data["values"].items()]
+    return fields, values
+
+
+def _text(number: Any) -> str | None:
+    return None if number is None else f"{number.normalize():f}"

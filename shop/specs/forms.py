@@ -1,0 +1,148 @@
+"""The form of a spec sheet: layout, gears, and a row of limits per value."""
+
+from decimal import Decimal
+from typing import Any
+
+from django import forms
+
+from axle.errors import AxleError
+from axle.spec import SOURCE_WORDS, Source, SpecKey, spec_keys
+from axle.specfile import GEAR_FIGURES, choice_words, read_spec, starter_specs
+from axle.units import UNITS
+from shop.people.models import Shop
+from shop.specs.models import SpecSheet
+
+_FIGURE_LABELS = {
+    "ring_diameter": "Ring gear diameter, mm",
+    "face_width": "Face width, mm",
+    "offset": "Pinion offset, mm",
+    "ring_spiral": "Ring spiral angle, °",
+    "drive_angle": "Drive pressure angle, °",
+    "coast_angle": "Coast pressure angle, °",
+}
+
+
+class SheetForm(forms.Form):
+    """A sheet as plain data in, as plain data out; the core says whether an axle can be so."""
+
+    name = forms.CharField(label="Name", max_length=80)
+    note = forms.CharField(
+        label="Note", max_length=2000, required=False, widget=forms.Textarea(attrs={"rows": 2})
+    )
+
+    def __init__(
+        self, shop: Shop, data: Any = None, *, plain: dict[str, Any], existing: SpecSheet | None = None
+    ) -> None:
+        super().__init__(data, initial=_initial(plain))
+        self._shop, self._existing = shop, existing
+        self.plain: dict[str, Any] = {}
+        for name, words in choice_words().items():
+            choices = [(value, text) for value, text in words.items() if value != "title"]
+            self.fields[name] = forms.ChoiceField(label=words["title"], choices=choices)
+        for name, label in (("pinion_teeth", "Pinion teeth"), ("ring_teeth", "Ring gear teeth")):
+            self.fields[name] = forms.IntegerField(label=label, min_value=5, max_value=80)
+        for name in GEAR_FIGURES:
+            self.fields[name] = forms.DecimalField(
+                label=_FIGURE_LABELS[name], max_digits=7, decimal_places=2, min_value=Decimal(0)
+            )
+        sources = [(source.value, SOURCE_WORDS[source]) for source in Source]
+        for key, spec in spec_keys().items():
+            units = [(u.symbol, u.symbol) for u in UNITS if u.dimension is spec.dimension]
+            for end in ("low", "high"):
+                self.fields[f"{key}-{end}"] = forms.CharField(
+                    label=f"{spec.title}, {end}", required=False, max_length=20
+                )
+            self.fields[f"{key}-unit"] = forms.ChoiceField(label=f"{spec.title}, unit", choices=units)
+            self.fields[f"{key}-source"] = forms.ChoiceField(
+                label=f"{spec.title}, source", choices=sources
+            )
+            self.fields[f"{key}-note"] = forms.CharField(
+                label=f"{spec.title}, note", required=False, max_length=160
+            )
+
+    def rows(self) -> list[dict[str, Any]]:
+        """Rows of limits as the page lays them out."""
+        return [self._row(spec) for spec in spec_keys().values()]
+
+    def general_fields(self) -> list[forms.BoundField]:
+        """Every field that is not a limit."""
+        return [self[name] for name in self.fields if "-" not in name]
+
+    def clean_name(self) -> str:
+        """Two sheets of one name would be mixed up."""
+        name = str(self.cleaned_data["name"]).strip()
+        same = SpecSheet.objects.of(self._shop).filter(name__iexact=name)
+        if self._existing is not None:
+            same = same.exclude(pk=self._existing.pk)
+        if same.exists():
+            raise forms.ValidationError(f"There is a sheet “{name}” already; choose another name.")
+        return name
+
+    def clean(self) -> dict[str, Any]:
+        """Let the core read it; its refusal names the entry."""
+        cleaned = super().clean() or {}
+        if self.errors:
+            return cleaned
+        self.plain = _plain(cleaned)
+        try:
+            read_spec(self.plain)
+        except AxleError as error:
+            raise forms.ValidationError(str(error)) from None
+        return cleaned
+
+    def _row(self, spec: SpecKey) -> dict[str, Any]:
+        return {
+            "title": spec.title,
+            "section": spec.section,
+            "low": self[f"{spec.key}-low"] if spec.has_low else None,
+            "high": self[f"{spec.key}-high"],
+            "unit": self[f"{spec.key}-unit"],
+            "source": self[f"{spec.key}-source"],
+            "note": self[f"{spec.key}-note"],
+        }
+
+
+def starter(key: str) -> dict[str, Any]:
+    """A starter sheet's plain data; the first when the name is unknown."""
+    starters = starter_specs()
+    return starters.get(key) or next(iter(starters.values()))
+
+
+def _initial(plain: dict[str, Any]) -> dict[str, Any]:
+    found = {
+        "name": plain["name"],
+        "note": plain.get("note", ""),
+        "backlash_rule": plain["backlash_rule"],
+        "stance": plain["stance"],
+        **plain["layout"],
+        **plain["gears"],
+    }
+    for key, row in plain["values"].items():
+        found |= {f"{key}-{part}": row.get(part) or "" for part in ("low", "high", "unit", "source", "note")}
+    return found
+
+
+def _plain(cleaned: dict[str, Any]) -> dict[str, Any]:
+    values = {}
+    for key in spec_keys():
+        low, high = cleaned[f"{key}-low"].strip(), cleaned[f"{key}-high"].strip()
+        if low or high:
+            values[key] = {
+                "low": low or None,
+                "high": high or None,
+                "unit": cleaned[f"{key}-unit"],
+                "source": cleaned[f"{key}-source"],
+                "note": cleaned[f"{key}-note"],
+            }
+    layout = {name: cleaned[name] for name in choice_words() if name not in ("backlash_rule", "stance")}
+    gears = {name: float(cleaned[name]) for name in GEAR_FIGURES}
+    teeth = {name: cleaned[name] for name in ("pinion_teeth", "ring_teeth")}
+    return {
+        "name": cleaned["name"],
+        "note": cleaned["note"],
+        "layout": layout,
+        "gears": teeth | gears,
+        "backlash_rule": cleaned["backlash_rule"],
+        "stance": cleaned["stance"],
+        "values": values,
+    }

@@ -1,0 +1,70 @@
+"""Spec sheets: what an axle is built to. A job keeps its own copy, so a sheet may change later."""
+
+from decimal import Decimal
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+from simple_history.models import HistoricalRecords
+
+from shop.people.models import ShopOwned
+
+
+def _choices(*names: str) -> list[tuple[str, str]]:
+    return [(name, name) for name in names]
+
+
+class SpecSheet(ShopOwned):
+    """The limits, layout and gears of one kind of axle."""
+
+    name = models.CharField(max_length=80)
+    note = models.TextField(blank=True, max_length=2000)
+    depth_shim = models.CharField(max_length=12)
+    preload_by = models.CharField(max_length=12)
+    carrier_by = models.CharField(max_length=12)
+    housing = models.CharField(max_length=12)
+    ring_side = models.CharField(max_length=12)
+    spacer_seat = models.CharField(max_length=14)
+    drive_flank = models.CharField(max_length=12)
+    bolt_hand = models.CharField(max_length=12)
+    backlash_rule = models.CharField(max_length=12)
+    stance = models.CharField(max_length=12)
+    pinion_teeth = models.PositiveSmallIntegerField(
+        validators=[MinValueValidator(5), MaxValueValidator(20)]
+    )
+    ring_teeth = models.PositiveSmallIntegerField(
+        validators=[MinValueValidator(10), MaxValueValidator(80)]
+    )
+    ring_diameter = models.DecimalField("ring gear diameter, mm", max_digits=7, decimal_places=2)
+    face_width = models.DecimalField("face width, mm", max_digits=6, decimal_places=2)
+    offset = models.DecimalField("offset, mm", max_digits=6, decimal_places=2, default=Decimal(0))
+    ring_spiral = models.DecimalField("ring spiral angle, degrees", max_digits=5, decimal_places=2)
+    drive_angle = models.DecimalField("drive pressure angle, degrees", max_digits=5, decimal_places=2)
+    coast_angle = models.DecimalField("coast pressure angle, degrees", max_digits=5, decimal_places=2)
+    history = HistoricalRecords()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["shop", "name"], name="sheet_name_once_per_shop")
+        ]
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class SpecValue(models.Model):
+    """One value of a sheet, as it was typed, with where it comes from."""
+
+    sheet = models.ForeignKey(SpecSheet, on_delete=models.CASCADE, related_name="values")
+    key = models.CharField(max_length=40)
+    low = models.DecimalField(max_digits=12, decimal_places=5, null=True, blank=True)
+    high = models.DecimalField(max_digits=12, decimal_places=5, null=True, blank=True)
+    unit = models.CharField(max_length=12)
+    source = models.CharField(max_length=20)
+    note = models.CharField(max_length=160, blank=True)
+    history = HistoricalRecords()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["sheet", "key"], name="value_once_per_sheet")
+        ]

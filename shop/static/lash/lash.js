@@ -1,0 +1,102 @@
+// What the page alone knows: keys, keypad, drag, and sending again what could not be stored.
+(() => {
+  "use strict";
+  const RETRY_MS = 3000;
+
+  // ---- keys: an element's data-key names the key that presses it; never a letter in a field
+  const nameOf = (event) => {
+    if (event.ctrlKey && event.key.toLowerCase() === "z") return "Ctrl+z";
+    if (event.ctrlKey || event.altKey || event.metaKey) return "";
+    return event.code === "NumpadMultiply" ? "NumpadMultiply" : event.key;
+  };
+  document.addEventListener("keydown", (event) => {
+    const inField = event.target.matches("input, textarea, select");
+    if (event.key === "Escape" && inField) { event.target.blur(); return; }
+    if (event.key === "?" && !inField) { document.getElementById("keys").showModal(); return; }
+    const name = nameOf(event);
+    if (!name || (name.length === 1)) return;
+    if (document.querySelector("dialog[open]")) return;
+    const target = document.querySelector(`[data-key="${name}"]`);
+    if (target) { event.preventDefault(); target.click(); }
+  });
+
+  // ---- theme
+  document.addEventListener("click", (event) => {
+    if (!event.target.closest("[data-theme-switch]")) return;
+    const next = document.documentElement.dataset.theme === "dark" ? "light" : "dark";
+    document.documentElement.dataset.theme = next;
+    localStorage.setItem("lash-theme", next);
+  });
+
+  // ---- moving between stations without a reload
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest("a[data-bench]");
+    if (!link || event.ctrlKey || event.metaKey || event.shiftKey) return;
+    event.preventDefault();
+    const address = link.getAttribute("href");
+    window.htmx.ajax("GET", address, { target: "#bench", swap: "outerHTML" });
+    window.history.replaceState(null, "", address);
+  });
+
+  // ---- records out of reach: say so, keep what was typed, send it again
+  const line = () => document.getElementById("line");
+  const tell = (words) => { line().textContent = words; line().hidden = false; };
+  const again = (element) => window.setTimeout(() => {
+    if (document.contains(element)) window.htmx.trigger(element, element.getAttribute("hx-trigger") || "submit");
+  }, RETRY_MS);
+  const lost = (element, words) => {
+    const keeps = element.matches("form[data-keep]");
+    tell(keeps ? `${words} What you entered is still here and is sent again by itself.` : words);
+    if (keeps) again(element);
+  };
+  document.addEventListener("htmx:sendError", (event) => lost(event.detail.elt, "The shop's server does not answer. Not stored yet."));
+  document.addEventListener("htmx:timeout", (event) => lost(event.detail.elt, "The shop's server is slow. Not stored yet."));
+  document.addEventListener("htmx:responseError", (event) => {
+    const status = event.detail.xhr.status;
+    if (status === 503) lost(event.detail.elt, "The records cannot be reached. Not stored yet.");
+    else if (status === 401) tell("You are signed out. Sign in again in another tab, then press Enter here: what you typed is kept.");
+    else if (status === 403) tell("This page is from before you signed in. Reload it; note what you typed first.");
+    else tell(`Lash made a mistake (${status}). What you typed is still here; nothing was stored.`);
+  });
+  document.addEventListener("htmx:afterSwap", () => { line().hidden = true; });
+
+  // ---- a drag across a flank; the server says where on the tooth it lies
+  const toPicture = (svg, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+  document.addEventListener("pointerdown", (event) => {
+    const svg = event.target.closest(".flank-form svg");
+    if (!svg) return;
+    event.preventDefault();
+    const form = svg.closest("form");
+    const start = toPicture(svg, event);
+    const band = document.createElementNS("http://www.w3.org/2000/svg", "polygon");
+    band.setAttribute("class", "band-rubber");
+    svg.append(band);
+    svg.setPointerCapture(event.pointerId);
+    const put = (point) => band.setAttribute("points", `${start.x},${start.y} ${point.x},${start.y} ${point.x},${point.y} ${start.x},${point.y}`);
+    const drag = (move) => put(toPicture(svg, move));
+    svg.addEventListener("pointermove", drag);
+    svg.addEventListener("pointerup", (up) => {
+      svg.removeEventListener("pointermove", drag);
+      const end = toPicture(svg, up);
+      form.elements.x0.value = start.x; form.elements.y0.value = start.y;
+      form.elements.x1.value = end.x; form.elements.y1.value = end.y;
+      window.htmx.trigger(form, "patch-dragged");
+    }, { once: true });
+  });
+
+  // ---- keypad for touch
+  document.addEventListener("alpine:init", () => {
+    window.Alpine.data("keypad", () => ({
+      press() { this.$refs.value.value += this.$el.dataset.digit; },
+      rub() { this.$refs.value.value = this.$refs.value.value.slice(0, -1); },
+      put() { this.$refs.value.value = this.$el.dataset.value; this.$refs.value.focus(); },
+    }));
+  });
+
+  // ---- the entry's field has the focus after every answer, with its text selected
+  const focusEntry = () => {
+    const field = document.querySelector("#bench [autofocus]");
+    if (field) { field.focus({ preventScroll: true }); if (field.select) field.select(); }
+  };
+  document.addEventListener("htmx:load", (event) => { if (event.target.id === "bench") focusEntry(); });
+})();
