@@ -217,6 +217,20 @@ def show(core: Decimal | float, unit: Unit, *, sign: bool = False) -> str:
     )
 
 
+def brief(core: Decimal | float, unit: Unit) -> str:
+    """Write a core value as :func:`show` does, without zeros that say nothing; for limits.
+
+    :param core: value in the core's unit [mm or N·m].
+    :param unit: the unit to show it in.
+    :source: common practice.
+
+    >>> brief(0.1778, THOU), brief(0.2159, THOU)
+    ('7', '8.5')
+    """
+    shown = show(core, unit)
+    return shown.rstrip("0").rstrip(".") if "." in shown else shown
+
+
 def echo(quantity: Quantity) -> str:
     """Repeat a quantity in both systems, so that a slip of unit is seen at once.
 

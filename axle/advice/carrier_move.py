@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from decimal import Decimal
+from typing import Final
 
 from axle import carrier, preload
 from axle.advice.moves import Act, Expected, Move, Swap
-from axle.advice.packs import Made, as_thickness, make, per_hole, thickness
+from axle.advice.packs import CLOSE, Made, as_thickness, make, per_hole, thickness
 from axle.advice.results import backlash_around, carrier_torque
 from axle.advice.standing import Standing
 from axle.advice.state import AxleState, Settings
@@ -15,8 +16,12 @@ from axle.backlash import Around, BacklashLimits, Ratios, judge, movement_for, p
 from axle.carrier import SideChange
 from axle.layout import Place
 from axle.procedure.staleness import stale_because, stales
+from axle.shims import Pack
 from axle.spec import Range
 from axle.units import Dimension, Display
+
+
+_EXACT: Final = Decimal("0.0026")
 
 
 def carrier_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
@@ -185,18 +190,20 @@ def _sum_setting(state: AxleState, settings: Settings) -> float:
 
 def _make_sides(
     state: AxleState, display: Display, change: SideChange
-) -> tuple[list[Swap], list[str], list[tuple[Place, object]]]:  # type: ignore[type-arg]
+) -> tuple[list[Swap], list[str], list[tuple[Place, Pack]]]:
     """Make the ring side first, then the far side so that the wanted sum still holds."""
     ring = make(state, Place.RING, thickness(state, Place.RING) + change.ring, display)
     off = 0.0
     if ring.swap is not None:
         off = as_thickness(state, ring.swap) - change.ring
-    far = make(state, Place.FAR, thickness(state, Place.FAR) + change.far - off, display)
+    target = thickness(state, Place.FAR) + change.far - off
+    # The sum is the preload: hold it to a tenth of a thou if the drawer can, else to half a thou.
+    far = make(state, Place.FAR, target, display, _EXACT, CLOSE)
     made: tuple[Made, Made] = (ring, far)
     swaps = [m.swap for m in made if m.swap is not None]
     notes = [m.note for m in made if m.note]
     others = [other for m in made for other in m.others]
-    return swaps, notes, others  # type: ignore[return-value]
+    return swaps, notes, others
 
 
 def _change_of(state: AxleState, swaps: list[Swap]) -> SideChange:

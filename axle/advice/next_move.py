@@ -9,7 +9,7 @@ from typing import Final
 from axle import preload
 from axle.advice.carrier_move import carrier_move, hold_backlash
 from axle.advice.moves import Act, Expected, Move, Swap
-from axle.advice.packs import make, place_words
+from axle.advice.packs import CLOSE, make, place_words
 from axle.advice.results import read_print, wanted_depth
 from axle.advice.standing import Standing, Status, in_hand, stand
 from axle.advice.state import AxleState, Taken
@@ -112,9 +112,9 @@ def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Stan
     if wanted is None:
         return _look(standings["depth"])
     tolerance = state.sheet.single("depth_tolerance")
-    # Aim well inside: half the tolerance is the drawer's, the other half the gauge's.
-    close = Decimal(str(tolerance / 2)) if tolerance else Decimal("0.0127")
-    return _set_depth(state, display, wanted.thickness, result.why, "depth", close)
+    # Aim well inside: at most half of the tolerance is the drawer's, the rest is the gauge's.
+    close = (Decimal(str(tolerance / 4)), Decimal(str(tolerance / 2))) if tolerance else (CLOSE,)
+    return _set_depth(state, display, wanted.thickness, result.why, "depth", *close)
 
 
 def _pattern_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
@@ -130,16 +130,16 @@ def _pattern_move(state: AxleState, display: Display, standings: Mapping[str, St
         f"First step: move the pinion {way} by {display.show(abs(step))} {display.length.symbol}; "
         "under 2 thou hardly shows, 5 shows clearly.",
     )
-    return _set_depth(state, display, target, why, "pattern", Decimal("0.0127"))
+    return _set_depth(state, display, target, why, "pattern", CLOSE)
 
 
 def _set_depth(
     state: AxleState, display: Display, target: float, why: tuple[str, ...], station: str,
-    close: Decimal,
+    *close: Decimal,
 ) -> Move:  # fmt: skip
     """Change the depth shim, and with it what is coupled to it."""
     layout, unit = state.layout, display.length.symbol
-    made = make(state, Place.DEPTH, target, display, close)
+    made = make(state, Place.DEPTH, target, display, *close)
     notes = [made.note] if made.note else []
     if made.swap is None:
         return Move(Act.LOOK, "The depth shim cannot be made", station, why=why, notes=tuple(notes))

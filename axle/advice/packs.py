@@ -34,7 +34,7 @@ class Made:
 
 
 def make(
-    state: AxleState, place: Place, wanted: float, display: Display, tolerance: Decimal = CLOSE
+    state: AxleState, place: Place, wanted: float, display: Display, *tolerances: Decimal
 ) -> Made:
     """Turn a wanted thickness into pieces, or into holes where the place has an adjuster.
 
@@ -42,7 +42,7 @@ def make(
     :param place: where.
     :param wanted: thickness wanted [mm]; for an adjuster, the same as travel from its zero [mm].
     :param display: units of the note.
-    :param tolerance: how far the pack may be off [mm].
+    :param tolerances: how far the pack may be off [mm], each tried in turn; half a thou if none.
     :source: :func:`axle.shims.choose`; the adjuster's thread.
     """
     before = state.setting(place)
@@ -52,8 +52,12 @@ def make(
     asked = Decimal(str(wanted)).quantize(Decimal("0.00001"), ROUND_HALF_EVEN)
     if asked <= 0:
         return Made(None, f"The {name} would have to be {display.show(wanted)} {unit}.", ())
-    choice = choose(asked, tolerance, state.drawer.get(place, ()))
-    others = tuple((place, pack) for pack in choice.nearest)
+    for tolerance in tolerances or (CLOSE,):
+        choice = choose(asked, tolerance, state.drawer.get(place, ()))
+        if choice.pack is not None:
+            break
+    made = choice.pack.thickness if choice.pack else None
+    others = tuple((place, pack) for pack in choice.nearest if pack.thickness != made)
     if choice.pack is not None:
         return Made(Swap(place, before, choice.pack.thickness, choice.pack, asked), "", others)
     if not choice.nearest:

@@ -15,9 +15,9 @@ from axle.advice.standing import Slot, Standing
 from axle.layout import Place
 from axle.procedure.stations import ReadingKind, kind_named, stations
 from axle.spec import Range
-from axle.units import Dimension, Unit, show
+from axle.units import Dimension, Unit, brief, show
 from shop.drawing import dials
-from shop.drawing.section import Callout, section
+from shop.drawing.section import Callout, FlankPair, section
 from shop.drawing.svg import Svg
 from shop.jobs.bridge import Axle
 from shop.jobs.models import Assembly, Job, Reading
@@ -29,8 +29,6 @@ PACK_STATIONS = {
     "depth": (Place.DEPTH,),
     "pinion_preload": (Place.PRELOAD,),
     "carrier_preload": (Place.RING, Place.FAR),
-    "backlash": (Place.RING, Place.FAR),
-    "pattern": (Place.DEPTH,),
 }
 
 
@@ -81,9 +79,12 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "adjusters": _adjusters(axle, station),
         "move": move,
         "move_shows_change": move.act is Act.CHANGE,
+        "goes_stale": _goes_stale(axle),
         "expected": _expected(axle),
         "history": _history(axle),
-        "drawing": None if station == "pattern" else section(axle.spec.layout, callouts(axle)),
+        "drawing": None if station == "pattern" else section(
+            axle.spec.layout, callouts(axle), flank_pair(axle)
+        ),
         "pattern": pattern.context(axle) if station == "pattern" else None,
         "instrument": bool(settings.LASH_INSTRUMENT),
         "may_sign": rules.may_sign(user),
@@ -134,16 +135,24 @@ def callouts(axle: Axle) -> tuple[Callout, ...]:
     found.append(
         Callout(
             "runout", "Ring runout", axle.display.show(runout.value) if runout else "—",
-            f"≤ {axle.display.show(limit)} {axle.display.length.symbol}" if limit is not None else "",
+            f"≤ {brief(limit, axle.display.length)}" if limit is not None else "",
             _runout_status(axle), f"{bench}?station=arrival",
         )
     )  # fmt: skip
-    pattern = axle.standings["pattern"]
-    words = pattern.result.words if pattern.result else "—"
-    found.append(
-        Callout("pattern", "Pattern", words, "", pattern.status.value, f"{bench}?station=pattern")
-    )
     return tuple(found)
+
+
+def flank_pair(axle: Axle) -> FlankPair:
+    """The newest print, small, with what it says."""
+    standing = axle.standings["pattern"]
+    newest = max(axle.state.prints, key=lambda p: p.order, default=None)
+    words = standing.result.words if standing.result else "not marked yet"
+    if newest is not None and newest.assembly != axle.state.assembly:
+        words = f"as of assembly {newest.assembly}"
+    return FlankPair(
+        newest.patches if newest else {}, words, standing.status.value,
+        f"{reverse('bench', args=[axle.job.number])}?station=pattern",
+    )  # fmt: skip
 
 
 def layout_words(axle: Axle) -> str:
@@ -189,7 +198,7 @@ def _rail_note(axle: Axle, name: str, standing: Standing) -> str:
     if result is None:
         return ""
     if name == "depth" and axle.state.setting(Place.DEPTH):
-        return f"shim {axle.display.show(axle.state.setting(Place.DEPTH))}"
+        return axle.display.show(axle.state.setting(Place.DEPTH))
     if result.value is None:
         return result.words
     unit = axle.display.unit_for(result.dimension)
@@ -208,7 +217,7 @@ def _station_callout(axle: Axle, name: str, title: str, bench: str) -> Callout:
             title, limits = f"{title.split(',')[0]}: end play", None
     if limits is not None and limits.high != float("inf"):
         unit = axle.display.unit_for(dimension)
-        words = f"{show(limits.low, unit)}–{show(limits.high, unit)}"
+        words = f"{brief(limits.low, unit)}–{brief(limits.high, unit)}"
     return Callout(name, title, value, words, standing.status.value, f"{bench}?station={name}")
 
 
@@ -313,6 +322,16 @@ def _expected(axle: Axle) -> list[dict[str, str]]:
             "unit": axle.display.unit_for(e.dimension).symbol,
         }
         for e in axle.move.expected
+    ]
+
+
+def _goes_stale(axle: Axle) -> list[str]:
+    """What the move makes stale of what has been read."""
+    return [
+        name
+        for name in axle.move.stales
+        if (name in axle.standings and axle.standings[name].result is not None)
+        or axle.state.latest(name) is not None
     ]
 
 

@@ -53,7 +53,7 @@ def around(
 ) -> Svg:
     """Draw readings around the ring gear as distances from the centre, with the range as a band."""
     svg = Svg(226, 200, f"Readings at {count} places around the ring gear, {unit.symbol}", "around")
-    cx, cy, reach = 113, 100, 74
+    cx, cy, reach = 113, 104, 64
     ends = _ends(limits) + list(places.values())
     scale = reach / max([*ends, 1e-6])
     if limits is not None and limits.high != float("inf"):
@@ -74,9 +74,10 @@ def around(
         sideways = math.sin(a)
         words = show(core, unit) if core is not None else f"{place}"
         # Beside the point where there is room, else above or below it.
-        tx, ty = (x + 22 * sideways, y + 6) if abs(sideways) > 0.7 else (x, y - 12 if y < cy else y + 24)
-        anchor = "start" if sideways > 0.7 else "end" if sideways < -0.7 else "middle"
-        tx = min(max(tx - 8 * (sideways if abs(sideways) > 0.7 else 0), 4), 222)
+        if abs(sideways) > 0.7:
+            tx, ty, anchor = x + math.copysign(12, sideways), y + 6, "start" if sideways > 0 else "end"
+        else:
+            tx, ty, anchor = x, y - 12 if y < cy else y + 22, "middle"
         svg.text("place", tx, ty, words, text_anchor=anchor, font_size="18", font_weight="600",
                  font_family="Barlow Condensed")  # fmt: skip
     svg.text("title", 4, 14, "places around")

@@ -93,14 +93,15 @@ def flank(
     return svg
 
 
-def mini(name: str, patch: Patch | None, *, stale: bool) -> str:
-    """Draw one flank small, as marks of a larger drawing."""
+def small(name: str, patch: Patch | None, *, stale: bool, **place: str) -> str:
+    """Draw one flank small, to stand inside a larger drawing."""
     view = FlankView(name)
-    svg = Svg(WIDTH, HEIGHT, f"{name} flank", "mini")
-    svg.path("flank-stale" if stale or patch is None else "flank", _outline(view))
+    marks = " ".join(f'{key}="{value}"' for key, value in place.items())
+    svg = Svg(WIDTH, HEIGHT, f"{name} flank", "small-flank")
+    svg.path("flank-stale" if stale or patch is None else "flank", _outline(view), stroke_width="5")
     if patch is not None:
-        svg.path("wiped", _smooth(view, patch))
-    return str(svg)
+        svg.path("wiped", _smooth(view, patch), stroke_width="4")
+    return str(svg).replace("<svg ", f"<svg {marks} ", 1)
 
 
 def _outline(view: FlankView) -> str:

@@ -7,9 +7,12 @@ stands upright, its flange at the bottom.
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 
+from axle.contact.reading import Patch
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
+from shop.drawing import flanks
 from shop.drawing.svg import INK, STATUS, Svg, attributes, number
 
 WIDTH, HEIGHT = 730, 522
@@ -43,7 +46,6 @@ _ANCHORS: dict[str, tuple[str, int, tuple[float, float]]] = {
     "backlash": ("ring", 208, (314, 252)),
     "runout": ("ring", 300, (250, 250)),
     "carrier_preload": ("far", 208, (520, 188)),
-    "pattern": ("ring", 392, (330, 272)),
     Place.DEPTH.value: ("far", 286, (402, 303)),
     Place.PRELOAD.value: ("far", 364, (389, 399)),
     "pinion_preload": ("far", 442, (424, 480)),
@@ -51,13 +53,31 @@ _ANCHORS: dict[str, tuple[str, int, tuple[float, float]]] = {
 _TAG_WIDTH, _TAG_HEIGHT = 142, 54
 
 
-def section(layout: Layout, callouts: tuple[Callout, ...] = ()) -> Svg:
-    """Draw the axle's section with its callouts."""
+@dataclass(frozen=True)
+class FlankPair:
+    """The pattern as it stands, drawn small in the corner of the section.
+
+    :param patches: patch by flank word; a flank not marked is left out.
+    :param words: what the print says, or when it was taken.
+    :param status: word of the status.
+    :param link: address of the pattern station.
+    """
+
+    patches: Mapping[str, Patch]
+    words: str
+    status: str
+    link: str
+
+
+def section(
+    layout: Layout, callouts: tuple[Callout, ...] = (), pair: FlankPair | None = None
+) -> Svg:
+    """Draw the axle's section with its callouts and the pair of flanks."""
     words = (
         f"Section of the axle: depth shim at the {layout.depth_shim.value}, preload by "
         f"{layout.preload_by.value}, carrier by {layout.carrier_by.value.replace('_', ' ')}"
     )
-    svg = Svg(WIDTH, HEIGHT, words, "section")
+    svg = Svg(WIDTH, HEIGHT, words, "axle-section")
     svg.raw(_HATCHES)
     mirrored = layout.ring_side is Side.RIGHT
     svg.raw(f'<g transform="translate({WIDTH} 0) scale(-1 1)">' if mirrored else "<g>")
@@ -74,7 +94,23 @@ def section(layout: Layout, callouts: tuple[Callout, ...] = ()) -> Svg:
     svg.raw("</g>")
     for callout in callouts:
         _tag(svg, callout, layout, mirrored=mirrored)
+    if pair is not None:
+        _pair(svg, pair, mirrored=mirrored)
     return svg
+
+
+def _pair(svg: Svg, pair: FlankPair, *, mirrored: bool) -> None:
+    left = WIDTH - 268 if mirrored else 8
+    sign = {"out": "▲ ", "stale": "◌ ", "in range": "✓ ", "signed": "■ "}.get(pair.status, "")
+    key = pair.status.replace(" ", "-")
+    svg.raw(f'<a href="{pair.link}" class="callout is-{key}" data-bench>')
+    svg.text("title", left, 424, f"Pattern: {sign}{pair.words}", fill=STATUS[pair.status])
+    for index, name in enumerate(("drive", "coast")):
+        place = {"x": str(left + index * 132), "y": "430", "width": "128", "height": "70"}
+        svg.raw(flanks.small(name, pair.patches.get(name), stale=pair.status == "stale", **place))
+        svg.text("title", left + index * 132 + 50, 514, name)
+    svg.rect("hit", left, 408, 262, 108, fill="transparent")
+    svg.raw("</a>")
 
 
 _HATCHES = (

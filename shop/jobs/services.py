@@ -358,7 +358,11 @@ def _rebuild(
         place.value in held and held[place.value] != value for place, value in holes.items()
     )
     target = current
-    if replaces:
+    # An assembly on which nothing was read yet is still being put together: no new one begins.
+    used = current.readings.exists() or current.patterns.exists()
+    if replaces and not used:
+        current.pieces.filter(place__in=[place.value for place in packs]).delete()
+    elif replaces:
         target = Assembly.objects.create(
             job=axle.job, number=current.number + 1, started_at=clock.now(), started_by=user, by=user.called,
             note=note[:200],
