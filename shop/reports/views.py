@@ -31,11 +31,14 @@ def sheet_pdf(request: HttpRequest, number: int) -> HttpResponse:
     """The build sheet as PDF."""
     # Imported here: it takes a third of a second that no other page should pay for.
     from weasyprint import CSS, HTML
+    from weasyprint.text.fonts import FontConfiguration
 
     context = _context(request, number)
     text = render_to_string("reports/sheet_print.html", context, request)
     base = str(_PRINT_STYLES.parent)
-    pdf = HTML(string=text, base_url=base).write_pdf(stylesheets=[CSS(filename=str(_PRINT_STYLES))])
+    fonts = FontConfiguration()
+    styles = CSS(filename=str(_PRINT_STYLES), font_config=fonts)
+    pdf = HTML(string=text, base_url=base).write_pdf(stylesheets=[styles], font_config=fonts)
     return _file(pdf, "application/pdf", f"job-{number:04d}-build-sheet.pdf", shown=True)
 
 
