@@ -139,9 +139,7 @@ def prior_ratios(gears: GearSet, stance: Stance) -> Ratios:
     0.8
     """
     shown = indicated(gears, stance)
-    return Ratios(
-        backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown, spread=0.12
-    )
+    return Ratios(backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown, spread=0.12)
 
 
 def movement_for(around: Around, limits: BacklashLimits, ratios: Ratios) -> float:

@@ -36,7 +36,7 @@ class Slope:
     @property
     def coefficient(self) -> float:
         """The curve's c [N·m / mm^(10/9)]."""
-        return self.torque / self.interference**_POWER
+        return float(self.torque / self.interference**_POWER)
 
 
 # From memory, wide: 20 in·lb at about 0.003 in of interference on the pinion's pair and at about
@@ -113,7 +113,7 @@ def torque_at(interference: float, coefficient: float, drag: float = 0.0) -> flo
     >>> torque_at(-0.05, 40.0)
     0.0
     """
-    return drag + coefficient * max(interference, 0.0) ** _POWER
+    return float(drag + coefficient * max(interference, 0.0) ** _POWER)
 
 
 def interference_for(torque: float, coefficient: float, drag: float = 0.0) -> float:
@@ -127,7 +127,7 @@ def interference_for(torque: float, coefficient: float, drag: float = 0.0) -> fl
     >>> round(interference_for(torque_at(0.08, 40.0), 40.0), 6)
     0.08
     """
-    return (max(torque - drag, 0.0) / coefficient) ** (1 / _POWER)
+    return float((max(torque - drag, 0.0) / coefficient) ** (1 / _POWER))
 
 
 def fit(trials: Sequence[Trial], prior: Slope, *, torque_step: float = 0.113) -> Curve:
@@ -168,7 +168,8 @@ def fit(trials: Sequence[Trial], prior: Slope, *, torque_step: float = 0.113) ->
         return np.array(rows)
 
     found = least_squares(residuals, np.array([start, 0.0]), x_scale=np.array([0.02, 0.3]))
-    covariance = np.linalg.pinv(found.jac.T @ found.jac)
+    jacobian = np.asarray(found.jac, dtype=float)
+    covariance = np.linalg.pinv(jacobian.T @ jacobian)
     return Curve(
         zero=float(found.x[0]),
         coefficient=prior.coefficient * math.exp(float(found.x[1])),

@@ -63,9 +63,7 @@ class Choice:
     nearest: tuple[Pack, ...]
 
 
-def choose(
-    wanted: Decimal, tolerance: Decimal, drawer: Iterable[Piece], most: int = MOST_PIECES
-) -> Choice:
+def choose(wanted: Decimal, tolerance: Decimal, drawer: Iterable[Piece], most: int = MOST_PIECES) -> Choice:
     """Choose the pack for a wanted thickness: fewest pieces, then nearest, then thick ones first.
 
     :param wanted: t [mm], more than 0.
@@ -158,11 +156,11 @@ class _Sums:
         bits = self._after[-1][count] & ((1 << (high + 1)) - 1)
         bits = bits >> max(low, 0) << max(low, 0)
         best: int | None = None
-        for candidate in (_highest(bits & ((1 << (math.floor(centre) + 1)) - 1)),
-                          _lowest(bits >> math.ceil(centre) << math.ceil(centre))):
-            if candidate is not None and (
-                best is None or abs(candidate - centre) < abs(best - centre)
-            ):
+        for candidate in (
+            _highest(bits & ((1 << (math.floor(centre) + 1)) - 1)),
+            _lowest(bits >> math.ceil(centre) << math.ceil(centre)),
+        ):
+            if candidate is not None and (best is None or abs(candidate - centre) < abs(best - centre)):
                 best = candidate
         return best
 

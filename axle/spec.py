@@ -219,9 +219,7 @@ def spec_value(
     try:
         kind = Source(source)
     except ValueError:
-        raise AxleError(
-            "source", given=f"“{source}”", wanted=", ".join(s.value for s in Source)
-        ) from None
+        raise AxleError("source", given=f"“{source}”", wanted=", ".join(s.value for s in Source)) from None
     return SpecValue(_number(key, low), _number(key, high), unit_named(unit), kind, note)
 
 
@@ -233,7 +231,5 @@ def _number(key: str, text: str | None) -> Decimal | None:
     except ArithmeticError:
         number = Decimal("NaN")
     if not number.is_finite() or abs(number) > 100_000:
-        raise AxleError(
-            spec_keys()[key].title, given=f"“{str(text)[:24]}”", wanted="a number such as 8.5"
-        )
+        raise AxleError(spec_keys()[key].title, given=f"“{str(text)[:24]}”", wanted="a number such as 8.5")
     return number

@@ -62,7 +62,7 @@ def read_spec(data: Mapping[str, Any]) -> AxleSpec:
     'head'
     """
     layout = _mapping(data, "layout")
-    choices = {name: _choice(kind, layout, name) for name, kind in LAYOUT_CHOICES.items()}
+    choices: dict[str, Any] = {name: _choice(kind, layout, name) for name, kind in LAYOUT_CHOICES.items()}
     gears = _mapping(data, "gears")
     figures = {name: _figure(gears, name) for name in GEAR_FIGURES}
     for name in ("ring_spiral", "drive_angle", "coast_angle"):
@@ -129,9 +129,7 @@ def _figure(data: Mapping[str, Any], name: str) -> float:
     try:
         return float(data[name])
     except (KeyError, TypeError, ValueError):
-        raise AxleError(
-            name.replace("_", " "), given=f"“{data.get(name)}”", wanted="a number"
-        ) from None
+        raise AxleError(name.replace("_", " "), given=f"“{data.get(name)}”", wanted="a number") from None
 
 
 def _teeth(data: Mapping[str, Any], name: str) -> int:
@@ -155,7 +153,7 @@ def choice_words() -> Mapping[str, dict[str, str]]:
     """
     with (Path(__file__).parent / "layout_words.toml").open("rb") as file:
         words = tomllib.load(file)
-    kinds = {**LAYOUT_CHOICES, "backlash_rule": Rule, "stance": Stance}
+    kinds: dict[str, type[Enum]] = {**LAYOUT_CHOICES, "backlash_rule": Rule, "stance": Stance}
     for name, kind in kinds.items():
         if set(words.get(name, ())) - {"title"} != {str(member.value) for member in kind}:
             raise AxleError("layout_words.toml", given=f"“{name}”", wanted="words for every value")

@@ -194,7 +194,7 @@ def parse(text: str, default: Unit, what: str = "value") -> Quantity:
         raise AxleError(what, given=shown, wanted=f"less than {_LARGEST:,} {unit.symbol}")
     if unit is THOU and not match[2].strip() and 0 < abs(value) < _LEAST_THOU:
         unit = INCH
-    return Quantity(text.strip(), value if value else Decimal(0), unit)
+    return Quantity(text.strip(), value or Decimal(0), unit)
 
 
 def show(core: Decimal | float, unit: Unit, *, sign: bool = False) -> str:
@@ -212,8 +212,10 @@ def show(core: Decimal | float, unit: Unit, *, sign: bool = False) -> str:
     rounded = value.quantize(Decimal(1).scaleb(-unit.decimals), ROUND_HALF_UP)
     if not rounded:
         rounded = abs(rounded)
-    return f"{rounded:+}".replace("-", "\N{MINUS SIGN}") if sign else f"{rounded}".replace(
-        "-", "\N{MINUS SIGN}"
+    return (
+        f"{rounded:+}".replace("-", "\N{MINUS SIGN}")
+        if sign
+        else f"{rounded}".replace("-", "\N{MINUS SIGN}")
     )
 
 
@@ -278,6 +280,4 @@ def question(quantity: Quantity, plausible: Plausible) -> tuple[str, Unit | None
 
 
 def _example(unit: Unit) -> str:
-    return {"thou": "8.5", "in": "0.0085", "mm": "0.22", "in·lb": "19", "ft·lb": "60"}.get(
-        unit.symbol, "2"
-    )
+    return {"thou": "8.5", "in": "0.0085", "mm": "0.22", "in·lb": "19", "ft·lb": "60"}.get(unit.symbol, "2")

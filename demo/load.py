@@ -41,15 +41,14 @@ class Bench:
     @property
     def job(self) -> Job:
         """The job as it is now."""
-        return Job.objects.of(self.user.shop).get(number=self.number)
+        job: Job = Job.objects.of(self.user.shop).get(number=self.number)
+        return job
 
     def read(self, kind: str, *values: str) -> None:
         """Read one kind at places 1, 2, … ."""
         for place, text in enumerate(values, start=1):
             job, what = self.job, kind_named(kind)
-            unit = {"length": THOU, "torque": FOOT_POUND if what.bolt else INCH_POUND}[
-                what.dimension.value
-            ]
+            unit = {"length": THOU, "torque": FOOT_POUND if what.bolt else INCH_POUND}[what.dimension.value]
             services.take_reading(
                 self.user, job, job.version, kind=kind, place=place,
                 quantity=parse(text, unit, kind), entry=uuid.uuid4(),
@@ -86,9 +85,7 @@ class Bench:
         """Mark the wiped patch of a flank."""
         job = self.job
         patch = Patch.box(toe, heel, root, top)
-        services.mark_pattern(
-            self.user, job, job.version, flank=flank, patch=patch, entry=uuid.uuid4()
-        )
+        services.mark_pattern(self.user, job, job.version, flank=flank, patch=patch, entry=uuid.uuid4())
 
     def sign(self, station: str, reason: str = "") -> None:
         """Sign a station."""
@@ -228,5 +225,3 @@ def _at_preload(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.move()
         bench.fit(Place.PRELOAD, "30.1", "14.9")
         bench.read("pinion_end_play", "4")
-
-

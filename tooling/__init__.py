@@ -1,1 +1,1 @@
-"""What `./start` and `./test` are made of. Standard library only: it runs before anything is installed."""
+"""What `./start` and `./test` are made of: standard library only, since it runs first."""

@@ -51,7 +51,7 @@ def main() -> int:
             f"LASH_PORT={port + 1} ./start"
         )
     signal.signal(signal.SIGTERM, _as_interrupt)
-    database = MariaDB("shop", port=int(os.environ.get("LASH_DB_PORT", 0)))
+    database = MariaDB("shop", port=int(os.environ.get("LASH_DB_PORT", "0")))
     server = instruments = None
     try:
         database.start()

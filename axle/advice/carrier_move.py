@@ -20,7 +20,6 @@ from axle.shims import Pack
 from axle.spec import Range
 from axle.units import Dimension, Display
 
-
 _EXACT: Final = Decimal("0.0026")
 
 

@@ -91,7 +91,10 @@ def _read(standing: Standing, state: AxleState) -> Move:
         notes = ("Fit a preload pack first, a little thick: end play is safe, too tight marks the rollers.",
                  *notes)  # fmt: skip
     if standing.station == "depth" and state.layout.depth_sign < 0 and not state.setting(Place.DEPTH):
-        notes = ("Fit a trial shim under the cartridge first: a gauge can only take away from it.", *notes)
+        notes = (
+            "Fit a trial shim under the cartridge first: a gauge can only take away from it.",
+            *notes,
+        )
     return Move(Act.READ, f"Read: {kind.title.lower()}{where}", standing.station, notes=notes,
                 why=(kind.hint,))  # fmt: skip
 

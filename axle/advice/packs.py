@@ -33,9 +33,7 @@ class Made:
     others: tuple[tuple[Place, Pack], ...]
 
 
-def make(
-    state: AxleState, place: Place, wanted: float, display: Display, *tolerances: Decimal
-) -> Made:
+def make(state: AxleState, place: Place, wanted: float, display: Display, *tolerances: Decimal) -> Made:
     """Turn a wanted thickness into pieces, or into holes where the place has an adjuster.
 
     :param state: the axle.
@@ -56,8 +54,8 @@ def make(
         choice = choose(asked, tolerance, state.drawer.get(place, ()))
         if choice.pack is not None:
             break
-    made = choice.pack.thickness if choice.pack else None
-    others = tuple((place, pack) for pack in choice.nearest if pack.thickness != made)
+    fits = choice.pack.thickness if choice.pack else None
+    others = tuple((place, pack) for pack in choice.nearest if pack.thickness != fits)
     if choice.pack is not None:
         return Made(Swap(place, before, choice.pack.thickness, choice.pack, asked), "", others)
     if not choice.nearest:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from axle import carrier, depth, preload
+from axle import carrier, depth
 from axle.advice.state import AxleState, Taken
 from axle.backlash import Around, judge
 from axle.contact.reading import PatternReading, read_pattern
@@ -201,17 +201,17 @@ def _depth(state: AxleState, display: Display) -> Result | None:
     if not fitted:
         why.append("No depth shim is fitted yet.")
         return Result(None, Dimension.LENGTH, None, False, "fit a shim", tuple(why), decided=False)
-    error = depth.depth_error(state.layout, fitted, wanted.thickness)
+    off = depth.depth_error(state.layout, fitted, wanted.thickness)
     limits = Range(-tolerance, tolerance) if tolerance is not None else None
-    way = "deep" if error > 0 else "shallow"
-    why.append(f"Fitted {display.show(fitted)} {unit}: {display.show(abs(error))} {unit} {way}.")
+    way = "deep" if off > 0 else "shallow"
+    why.append(f"Fitted {display.show(fitted)} {unit}: {display.show(abs(off))} {unit} {way}.")
     if tolerance is None:
         why.append("The sheet gives no tolerance for depth: the pattern has the last word.")
     else:
         why.append(f"Allowed {display.show(tolerance)} {unit} either way ({source}).")
-    good = limits is None or limits.side(error) == "in range"
+    good = limits is None or limits.side(off) == "in range"
     words = "in range" if good else f"too {way}"
-    return Result(error, Dimension.LENGTH, limits, good, words, tuple(why), wanted.uncertainty)
+    return Result(off, Dimension.LENGTH, limits, good, words, tuple(why), wanted.uncertainty)
 
 
 def _pinion_preload(state: AxleState, display: Display) -> Result | None:
@@ -353,9 +353,7 @@ def _end_play(reading: Taken, display: Display, verdict: str) -> Result:
     return Result(reading.value, Dimension.LENGTH, limits, False, "end play", (line,))
 
 
-def _torque_result(
-    value: float, limits: Range | None, source: str, display: Display, label: str
-) -> Result:
+def _torque_result(value: float, limits: Range | None, source: str, display: Display, label: str) -> Result:
     unit = display.torque.symbol
     line = against(limits, value, source, unit, display, Dimension.TORQUE)
     why = (f"{label}: {display.show(value, Dimension.TORQUE)} {unit}.", line)

@@ -65,9 +65,7 @@ class ReadingKind:
     @property
     def core_unit(self) -> str:
         """Symbol of the core's unit for this kind."""
-        return {Dimension.LENGTH: "mm", Dimension.TORQUE: "N·m", Dimension.COUNT: "holes"}[
-            self.dimension
-        ]
+        return {Dimension.LENGTH: "mm", Dimension.TORQUE: "N·m", Dimension.COUNT: "holes"}[self.dimension]
 
 
 @dataclass(frozen=True)

@@ -45,7 +45,10 @@ def offers(axle: Axle, place: Place, wanted: str) -> list[Offer]:
             found.append(_offer(axle, side, pack))
     if not found:
         raise AxleError(
-            "drawer", given="no sound shim for this place", wanted="at least one", do="Receive shims first."
+            "drawer",
+            given="no sound shim for this place",
+            wanted="at least one",
+            do="Receive shims first.",
         )
     return found
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -21,6 +20,7 @@ from shop.drawing.section import Callout, FlankPair, section
 from shop.drawing.svg import Svg
 from shop.jobs.bridge import Axle
 from shop.jobs.models import Assembly, Job, Reading
+from shop.jobs.words import layout_words
 from shop.pattern import page as pattern
 from shop.people import rules
 from shop.people.models import User
@@ -82,9 +82,9 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "goes_stale": _goes_stale(axle),
         "expected": _expected(axle),
         "history": _history(axle),
-        "drawing": None if station == "pattern" else section(
-            axle.spec.layout, callouts(axle), flank_pair(axle)
-        ),
+        "drawing": None
+        if station == "pattern"
+        else section(axle.spec.layout, callouts(axle), flank_pair(axle)),
         "pattern": pattern.context(axle) if station == "pattern" else None,
         "instrument": bool(settings.LASH_INSTRUMENT),
         "may_sign": rules.may_sign(user),
@@ -155,24 +155,6 @@ def flank_pair(axle: Axle) -> FlankPair:
     )  # fmt: skip
 
 
-def layout_words(axle: Axle) -> str:
-    """The layout and gears in one line."""
-    layout, gears = axle.spec.layout, axle.spec.gears
-    carrier = {"outboard": "side shims", "under_cone": "shims under the cones",
-               "covers": "side-cover shims", "adjusters": "adjusters"}  # fmt: skip
-    preload = {"sleeve": "sleeve", "spacer": "spacer and shims", "step": "shims to a step"}
-    return " · ".join(
-        [
-            layout.housing.value.replace("_", "-"),
-            f"{layout.depth_shim.value} shim",
-            carrier[layout.carrier_by.value],
-            preload[layout.preload_by.value],
-            f"{gears.pinion_teeth}/{gears.ring_teeth} = {gears.ratio:.3f}",
-            "new bearings" if axle.state.new_bearings else "used bearings",
-        ]
-    )
-
-
 def _rail(axle: Axle, current: str) -> list[dict[str, Any]]:
     bench = reverse("bench", args=[axle.job.number])
     return [
@@ -214,7 +196,7 @@ def _station_callout(axle: Axle, name: str, title: str, bench: str) -> Callout:
     if result is not None and result.value is not None:
         value, dimension = show(result.value, axle.display.unit_for(result.dimension)), result.dimension
         if result.words == "end play":
-            title, limits = f"{title.split(',')[0]}: end play", None
+            title, limits = f"{title.split(',', maxsplit=1)[0]}: end play", None
     if limits is not None and limits.high != float("inf"):
         unit = axle.display.unit_for(dimension)
         words = f"{brief(limits.low, unit)}–{brief(limits.high, unit)}"
@@ -263,9 +245,7 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
         "last_row": _row(axle, slot),
         "verdict": verdict,
         "gauge": _gauge(last.value if last else None, limits, unit),
-        "around": dials.around(values, kind.places, limits, unit, slot.place)
-        if kind.places > 1
-        else None,
+        "around": dials.around(values, kind.places, limits, unit, slot.place) if kind.places > 1 else None,
         "limits": limits,
         "entry": asked.entry or str(uuid.uuid4()),
     }
@@ -338,8 +318,7 @@ def _goes_stale(axle: Axle) -> list[str]:
 def _history(axle: Axle) -> list[dict[str, Any]]:
     """Assemblies, the newest last, each with its packs and what was read on it."""
     valid = axle.valid_readings()
-    rows = [_assembly_row(axle, assembly, valid) for assembly in axle.assemblies[-4:]]
-    return rows
+    return [_assembly_row(axle, assembly, valid) for assembly in axle.assemblies[-4:]]
 
 
 def _assembly_row(axle: Axle, assembly: Assembly, valid: list[Reading]) -> dict[str, Any]:
@@ -367,6 +346,3 @@ def _neighbour(station: str, step: int) -> str:
     names = list(stations())
     index = names.index(station) + step
     return names[index] if 0 <= index < len(names) else station
-
-
-Context = Mapping[str, Any]

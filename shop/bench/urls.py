@@ -12,5 +12,6 @@ urlpatterns = [
     path("jobs/<int:number>/reopen", views.reopen, name="reopen"),
     path("jobs/<int:number>/adjusters", views.adjusters, name="adjusters"),
     path("jobs/<int:number>/pack", views.pack, name="pack"),
+    path("jobs/<int:number>/pattern", views.mark_pattern, name="mark-pattern"),
     path("jobs/<int:number>/fit", views.fit, name="fit"),
 ]

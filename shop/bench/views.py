@@ -18,6 +18,8 @@ from shop.config.http import IN_WORDS, one_of, posts_only, user_of, whole_number
 from shop.jobs import bridge, queries, services
 from shop.jobs.models import Job, Reading
 from shop.jobs.services import Stale
+from shop.pattern.marks import patch_from
+from shop.people.bridge import display_for
 
 
 def bench(request: HttpRequest, number: int) -> HttpResponse:
@@ -40,7 +42,7 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
 
     def store(job: Job) -> Asked:
         kind = kind_named(kind_name)
-        display = bridge.display_for(user_of(request))
+        display = display_for(user_of(request))
         unit = display.unit_for(kind.dimension, bolt=kind.bolt)
         quantity = parse(typed, unit, kind.title)
         kind.check(quantity.core, quantity.text)
@@ -60,7 +62,7 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
         )  # fmt: skip
         return _after(request, job, station_of(kind_name))
 
-    return change(request, number, asked, store)
+    return _change(request, number, asked, store)
 
 
 @posts_only
@@ -77,7 +79,7 @@ def undo(request: HttpRequest, number: int) -> HttpResponse:
             notice=f"Struck: {kind.title.lower()}. The reading stays on record.",
         )  # fmt: skip
 
-    return change(request, number, asked, strike)
+    return _change(request, number, asked, strike)
 
 
 @posts_only
@@ -89,7 +91,7 @@ def way(request: HttpRequest, number: int) -> HttpResponse:
         services.choose_way(user_of(request), job, _version(request), station, chosen)
         return Asked(station=station)
 
-    return change(request, number, Asked(station=station), choose)
+    return _change(request, number, Asked(station=station), choose)
 
 
 @posts_only
@@ -100,7 +102,7 @@ def take_move(request: HttpRequest, number: int) -> HttpResponse:
         move = services.take_move(user_of(request), job, _version(request))
         return Asked(notice=f"{move.title}: fitted from the drawer, assembly {move.assembly.number}.")
 
-    return change(request, number, Asked(station=request.POST.get("station", "")), take)
+    return _change(request, number, Asked(station=request.POST.get("station", "")), take)
 
 
 @posts_only
@@ -113,7 +115,7 @@ def sign(request: HttpRequest, number: int) -> HttpResponse:
         services.sign(user_of(request), job, _version(request), station, reason)
         return _after(request, job, station, notice="Signed.")
 
-    return change(request, number, asked, put)
+    return _change(request, number, asked, put)
 
 
 @posts_only
@@ -125,7 +127,7 @@ def reopen(request: HttpRequest, number: int) -> HttpResponse:
         services.reopen(user_of(request), job, _version(request), reason)
         return Asked(notice="Open again. The earlier signature stays on record.")
 
-    return change(request, number, Asked(station="sheet", typed=reason), put)
+    return _change(request, number, Asked(station="sheet", typed=reason), put)
 
 
 @posts_only
@@ -143,13 +145,13 @@ def adjusters(request: HttpRequest, number: int) -> HttpResponse:
         services.set_adjusters(user_of(request), job, _version(request), holes[0], holes[1])
         return Asked(station=station, notice="Adjusters recorded.")
 
-    return change(request, number, Asked(station=station), put)
+    return _change(request, number, Asked(station=station), put)
 
 
 def pack(request: HttpRequest, number: int) -> HttpResponse:
     """Offer packs for a wanted thickness, or for named pieces, out of the drawer."""
     user = user_of(request)
-    axle = bridge.load(queries.job_of(user, number), bridge.display_for(user))
+    axle = bridge.load(queries.job_of(user, number), display_for(user))
     place, wanted = request.GET.get("place", ""), request.GET.get("wanted", "")
     station = request.GET.get("station", "")
     error, offers = "", []
@@ -176,12 +178,25 @@ def fit(request: HttpRequest, number: int) -> HttpResponse:
         services.fit_pack(user_of(request), job, _version(request), place, lots)
         return Asked(station=station, notice="Fitted from the drawer.")
 
-    return change(request, number, Asked(station=station), put)
+    return _change(request, number, Asked(station=station), put)
 
 
-def change(
-    request: HttpRequest, number: int, asked: Asked, act: Callable[[Job], Asked]
-) -> HttpResponse:
+@posts_only
+def mark_pattern(request: HttpRequest, number: int) -> HttpResponse:
+    """Keep the patch of one flank, from a drag or from four numbers."""
+    flank = request.POST.get("flank", "")
+
+    def put(job: Job) -> Asked:
+        services.mark_pattern(
+            user_of(request), job, _version(request), flank=flank,
+            patch=patch_from(flank, request.POST.dict()), entry=_uuid(request.POST.get("entry")),
+        )  # fmt: skip
+        return _after(request, job, "pattern")
+
+    return _change(request, number, Asked(station="pattern", typed=flank), put)
+
+
+def _change(request: HttpRequest, number: int, asked: Asked, act: Callable[[Job], Asked]) -> HttpResponse:
     """Make a change and show what came of it; what was typed is never lost."""
     job = queries.job_of(user_of(request), number)
     try:
@@ -195,7 +210,7 @@ def change(
 
 def _answer(request: HttpRequest, number: int, asked: Asked, status: int = 200) -> HttpResponse:
     user = user_of(request)
-    axle = bridge.load(queries.job_of(user, number), bridge.display_for(user))
+    axle = bridge.load(queries.job_of(user, number), display_for(user))
     partial = bool(request.headers.get("HX-Request")) and not request.headers.get("HX-Boosted")
     template = "bench/partials/bench.html" if partial else "bench/bench.html"
     return render(request, template, context(axle, user, asked), status=status)
@@ -221,4 +236,6 @@ def _uuid(text: str | None) -> uuid.UUID:
     try:
         return uuid.UUID(text or "")
     except ValueError:
-        raise AxleError("entry", given="no identity", wanted="the page's own", do="Reload the page.") from None
+        raise AxleError(
+            "entry", given="no identity", wanted="the page's own", do="Reload the page."
+        ) from None

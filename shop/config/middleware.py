@@ -36,8 +36,6 @@ class DatabaseLost:
         return HttpResponse(render_to_string("lost.html"), status=503)
 
 
-
-
 class SignedOut:
     """Tell a page whose session ended so, instead of putting the sign-in form inside it."""
 

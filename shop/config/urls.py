@@ -9,7 +9,6 @@ urlpatterns = [
     path("", include("shop.people.urls")),
     path("", include("shop.jobs.urls")),
     path("", include("shop.bench.urls")),
-    path("", include("shop.pattern.urls")),
     path("", include("shop.reports.urls")),
     path("sheets/", include("shop.specs.urls")),
     path("drawer/", include("shop.stock.urls")),

@@ -1,9 +1,9 @@
 """Pages that belong to no station: health, errors in words."""
 
+from django.contrib.auth.decorators import login_not_required
 from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
-from django.contrib.auth.decorators import login_not_required
 
 
 @login_not_required

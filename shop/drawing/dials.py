@@ -123,5 +123,5 @@ def _round_up(value: float) -> float:
     """The next 1, 2, 4, 5 or 10 times a power of ten: scales that divide into four."""
     if value <= 0:
         return 1.0
-    power = 10 ** math.floor(math.log10(value))
+    power: float = 10.0 ** math.floor(math.log10(value))
     return next(step * power for step in (1, 2, 4, 6, 8, 10, 20) if step * power >= value * 0.999)

@@ -69,9 +69,7 @@ class FlankPair:
     link: str
 
 
-def section(
-    layout: Layout, callouts: tuple[Callout, ...] = (), pair: FlankPair | None = None
-) -> Svg:
+def section(layout: Layout, callouts: tuple[Callout, ...] = (), pair: FlankPair | None = None) -> Svg:
     """Draw the axle's section with its callouts and the pair of flanks."""
     words = (
         f"Section of the axle: depth shim at the {layout.depth_shim.value}, preload by "

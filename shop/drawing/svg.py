@@ -78,7 +78,7 @@ class Svg:
 
     def path(self, style: str, d: str, **more: str) -> None:
         """Add a path."""
-        self._marks.append(f'<path {attributes(style, d=d, **more)}/>')
+        self._marks.append(f"<path {attributes(style, d=d, **more)}/>")
 
     def rect(self, style: str, x: float, y: float, width: float, height: float, **more: str) -> None:
         """Add a rectangle."""

@@ -16,9 +16,8 @@ from axle.depth import MarkConvention
 from axle.layout import Place, Side
 from axle.shims import Piece
 from axle.specfile import AxleSpec, read_spec
-from axle.units import IMPERIAL, METRIC, Display
+from axle.units import IMPERIAL, Display
 from shop.jobs.models import Assembly, Job, PackPiece, Pattern, Reading, SignOff
-from shop.people.models import Units, User
 from shop.stock.models import Condition, Family, ShimLot
 
 _FAMILIES = {Place.DEPTH: Family.DEPTH, Place.PRELOAD: Family.PRELOAD}
@@ -70,18 +69,11 @@ class Axle:
         return found
 
 
-def display_for(user: User | None) -> Display:
-    """The units in which a person reads."""
-    return METRIC if user is not None and user.units == Units.MM else IMPERIAL
-
-
 def load(job: Job, display: Display = IMPERIAL) -> Axle:
     """Read all rows of a job that bear on its state; the same few queries whatever the job."""
     spec = read_spec(job.sheet)
     assemblies = tuple(job.assemblies.prefetch_related("adjusters").order_by("number"))
-    readings = tuple(
-        Reading.objects.filter(assembly__job=job).order_by("id")
-    )
+    readings = tuple(Reading.objects.filter(assembly__job=job).order_by("id"))
     pieces = tuple(PackPiece.objects.filter(assembly__job=job))
     patterns = tuple(Pattern.objects.filter(assembly__job=job).order_by("id"))
     numbers = {assembly.pk: assembly.number for assembly in assemblies}
@@ -179,12 +171,9 @@ def _prints(patterns: Iterable[Pattern], numbers: Mapping[int, int]) -> tuple[Pr
     for assembly, flanks in found.items():
         newest = max(flanks.values(), key=_order)
         patches = {
-            name: Patch(tuple((float(u), float(v)) for u, v in row.outline))
-            for name, row in flanks.items()
+            name: Patch(tuple((float(u), float(v)) for u, v in row.outline)) for name, row in flanks.items()
         }
-        prints.append(
-            Print(numbers[assembly], _order(newest), _settings(newest.settings), patches)
-        )
+        prints.append(Print(numbers[assembly], _order(newest), _settings(newest.settings), patches))
     return tuple(prints)
 
 

@@ -2,6 +2,7 @@
 
 import json
 from collections import defaultdict
+from collections.abc import Callable
 from datetime import date, datetime
 from decimal import Decimal
 from functools import cache
@@ -27,7 +28,7 @@ from shop.jobs.models import (
     Reading,
     SignOff,
 )
-from shop.people.models import User
+from shop.people.models import Shop, User
 from shop.people.rules import Refused
 
 FORMAT = "lash-job/1"
@@ -64,9 +65,7 @@ def write_job(job: Job) -> dict[str, Any]:
             "ways": job.ways,
         },
         "sheet": job.sheet,
-        "assemblies": [
-            _assembly(assembly, entries) for assembly in job.assemblies.order_by("number")
-        ],
+        "assemblies": [_assembly(assembly, entries) for assembly in job.assemblies.order_by("number")],
         "sign_offs": [
             _common(row)
             | {
@@ -97,7 +96,7 @@ def read_job(user: User, file: IO[bytes], size: int) -> tuple[Job, bool]:
         number = wanted if keeps else fence.next_job_number
         fence.next_job_number = max(fence.next_job_number, number + 1)
         fence.save(update_fields=["next_job_number"])
-        job = _make(user, data, number)
+        job = _make(user, fence, data, number)
         axle = bridge.load(job)
         job.summary = bridge.summary(axle)
         job.save()
@@ -198,16 +197,21 @@ def _check(data: Any) -> None:
     if numbers != sorted(set(numbers)):
         _refuse("assemblies", "numbers out of order", "each number once, rising")
     seen: set[str] = set()
+    standing: set[str | None] = set()
     for index, assembly in enumerate(data["assemblies"]):
-        _check_assembly(f"assemblies/{index}", assembly, seen)
+        _check_assembly(f"assemblies/{index}", assembly, seen, standing)
     for index, row in enumerate(data["sign_offs"]):
         if row["station"] not in stations():
             _refuse(f"sign_offs/{index}/station", f"“{row['station']}”", "a station of the work")
         _moment(row["at"], f"sign_offs/{index}/at")
+        _once(row, f"sign_offs/{index}", seen)
+    for name in ("arrived_on", "promised_on"):
+        if data["job"][name] is not None:
+            _day(data["job"][name], f"job/{name}")
 
 
 def _wanted(error: Any) -> str:
-    words = {
+    words: dict[str, Callable[[], str]] = {
         "required": lambda: f"all of {', '.join(error.validator_value)}",
         "additionalProperties": lambda: "no other entries than the format's",
         "type": lambda: f"a value of the kind {error.validator_value}",
@@ -219,7 +223,9 @@ def _wanted(error: Any) -> str:
     return words.get(error.validator, lambda: "what docs/format.md describes")()
 
 
-def _check_assembly(where: str, assembly: dict[str, Any], seen: set[str]) -> None:
+def _check_assembly(
+    where: str, assembly: dict[str, Any], seen: set[str], standing: set[str | None]
+) -> None:
     _moment(assembly["started_at"], f"{where}/started_at")
     for index, row in enumerate(assembly["readings"]):
         at = f"{where}/readings/{index}"
@@ -233,19 +239,26 @@ def _check_assembly(where: str, assembly: dict[str, Any], seen: set[str]) -> Non
                 kind.check(Decimal(row["value"]), row["typed"])
             except AxleError as problem:
                 _refuse(f"{at}/value", problem.given, problem.wanted)
-        if row["entry"] in seen:
-            _refuse(f"{at}/entry", row["entry"], "each entry once")
-        if row["strikes"] is not None and row["strikes"] not in seen:
-            _refuse(f"{at}/strikes", row["strikes"], "the entry of an earlier reading")
-        seen.add(row["entry"])
+        if row["strikes"] is not None and row["strikes"] not in standing:
+            _refuse(f"{at}/strikes", row["strikes"], "the entry of an earlier reading, struck once")
+        standing.discard(row["strikes"])
+        standing.add(row["entry"])
+        _once(row, at, seen)
     for index, row in enumerate(assembly["patterns"]):
         _moment(row["at"], f"{where}/patterns/{index}/at")
+        _once(row, f"{where}/patterns/{index}", seen)
         try:
             Patch(tuple((float(u), float(v)) for u, v in row["outline"]))
         except AxleError as problem:
             _refuse(f"{where}/patterns/{index}/outline", problem.given, problem.wanted)
     for index, row in enumerate(assembly["moves"]):
         _moment(row["taken_at"], f"{where}/moves/{index}/taken_at")
+
+
+def _once(row: dict[str, Any], where: str, seen: set[str]) -> None:
+    if row["entry"] in seen:
+        _refuse(f"{where}/entry", row["entry"], "each entry once")
+    seen.add(row["entry"])
 
 
 def _moment(text: str, where: str) -> datetime:
@@ -269,11 +282,11 @@ def _refuse(where: str, given: str, wanted: str) -> NoReturn:
     raise AxleError(f"job file, {where}", given=given, wanted=wanted, do="Nothing was taken in.")
 
 
-def _make(user: User, data: dict[str, Any], number: int) -> Job:
+def _make(user: User, shop: Shop, data: dict[str, Any], number: int) -> Job:
     about = data["job"]
     newest = max(_moment(a["started_at"], "started_at") for a in data["assemblies"])
     job = Job.objects.create(
-        shop=user.shop, number=number, title=about["title"], customer=about["customer"],
+        shop=shop, number=number, title=about["title"], customer=about["customer"],
         complaint=about["complaint"], arrived_on=_day(about["arrived_on"], "job/arrived_on"),
         promised_on=_day(about["promised_on"], "job/promised_on") if about["promised_on"] else None,
         state=about["state"], sheet=data["sheet"], new_bearings=about["new_bearings"],

@@ -64,7 +64,9 @@ class NewJobForm(forms.Form):
         if mark is not None:
             whole = cleaned.get("mark_convention") == MarkConvention.DISTANCE.value
             if whole and not 20 <= mark.core <= 300:
-                self.add_error("mark", f"A mounting distance of {mark.text} was given; 20 to 300 mm is wanted.")
+                self.add_error(
+                    "mark", f"A mounting distance of {mark.text} was given; 20 to 300 mm is wanted."
+                )
             if not whole and abs(mark.core) > 1:
                 self.add_error(
                     "mark", f"A deviation of {mark.text} was given; at most 1 mm (0.039 in) is wanted. "
@@ -72,7 +74,9 @@ class NewJobForm(forms.Form):
                 )  # fmt: skip
         arrived, promised = cleaned.get("arrived_on"), cleaned.get("promised_on")
         if arrived and promised and promised < arrived:
-            self.add_error("promised_on", f"{promised} was given, before it arrived; a later day is wanted.")
+            self.add_error(
+                "promised_on", f"{promised} was given, before it arrived; a later day is wanted."
+            )
         return cleaned
 
 

@@ -53,9 +53,7 @@ class Job(ShopOwned):
     history = HistoricalRecords(excluded_fields=["summary", "touched_at", "version"])
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["shop", "number"], name="job_number_once_per_shop")
-        ]
+        constraints = [models.UniqueConstraint(fields=["shop", "number"], name="job_number_once_per_shop")]
         indexes = [models.Index(fields=["shop", "state", "-touched_at"])]
 
     def __str__(self) -> str:
@@ -73,9 +71,7 @@ class Assembly(models.Model):
     note = models.CharField(max_length=200, blank=True)
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["job", "number"], name="assembly_once_per_job")
-        ]
+        constraints = [models.UniqueConstraint(fields=["job", "number"], name="assembly_once_per_job")]
         ordering = ["number"]
 
 
@@ -90,9 +86,7 @@ class PackPiece(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(
-                fields=["assembly", "place", "position"], name="piece_once_per_pack"
-            )
+            models.UniqueConstraint(fields=["assembly", "place", "position"], name="piece_once_per_pack")
         ]
         ordering = ["place", "position"]
 
@@ -153,15 +147,11 @@ class Reading(AppendOnly):
     conditions = models.JSONField(default=dict)
     instrument = models.CharField(max_length=80, blank=True)
     confidence = models.CharField(max_length=10, choices=Confidence, default=Confidence.FIXTURE)
-    strikes = models.OneToOneField(
-        "self", on_delete=models.PROTECT, null=True, related_name="struck_by"
-    )
+    strikes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="struck_by")
     reason = models.CharField(max_length=200, blank=True)
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["assembly", "entry"], name="reading_stored_once")
-        ]
+        constraints = [models.UniqueConstraint(fields=["assembly", "entry"], name="reading_stored_once")]
         indexes = [models.Index(fields=["assembly", "kind", "place"])]
         ordering = ["id"]
 
@@ -184,9 +174,7 @@ class Pattern(AppendOnly):
     note = models.CharField(max_length=200, blank=True)
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["assembly", "entry"], name="pattern_stored_once")
-        ]
+        constraints = [models.UniqueConstraint(fields=["assembly", "entry"], name="pattern_stored_once")]
         ordering = ["id"]
 
 
@@ -202,9 +190,7 @@ class SignOff(AppendOnly):
     withdrawn = models.BooleanField(default=False)
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["job", "entry"], name="sign_off_stored_once")
-        ]
+        constraints = [models.UniqueConstraint(fields=["job", "entry"], name="sign_off_stored_once")]
         ordering = ["id"]
 
 

@@ -20,7 +20,9 @@ def jobs_of(user: User, search: str = "") -> QuerySet[Job]:
 
 def job_of(user: User, number: int) -> Job:
     """One job of a person's shop, or not found: another shop's job does not exist here."""
-    job = Job.objects.of(user.shop).select_related("shop", "touched_by").filter(number=number).first()
+    job: Job | None = (
+        Job.objects.of(user.shop).select_related("shop", "touched_by").filter(number=number).first()
+    )
     if job is None:
         raise Http404(f"There is no job {number} in this shop.")
     return job

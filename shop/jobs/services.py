@@ -162,9 +162,7 @@ def fit_pack(user: User, job: Job, version: int, place: Place, lots: list[int]) 
         change.what = f"fitted the {Place(place).value} pack"
 
 
-def set_adjusters(
-    user: User, job: Job, version: int, ring: Decimal, far: Decimal
-) -> None:
+def set_adjusters(user: User, job: Job, version: int, ring: Decimal, far: Decimal) -> None:
     """Record how far both adjusters are turned in, in holes from their marks."""
     with _changing(job, user, version) as change:
         axle = bridge.load(change.job)
@@ -364,8 +362,8 @@ def _rebuild(
         current.pieces.filter(place__in=[place.value for place in packs]).delete()
     elif replaces:
         target = Assembly.objects.create(
-            job=axle.job, number=current.number + 1, started_at=clock.now(), started_by=user, by=user.called,
-            note=note[:200],
+            job=axle.job, number=current.number + 1, started_at=clock.now(), started_by=user,
+            by=user.called, note=note[:200],
         )  # fmt: skip
         _carry_over(current, target, out, held, set(packs), set(holes))
     for place, lots in packs.items():

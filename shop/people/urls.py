@@ -4,9 +4,7 @@ from django.urls import path
 
 from shop.people import views
 
-sign_in = auth.LoginView.as_view(
-    template_name="people/sign_in.html", redirect_authenticated_user=True
-)
+sign_in = auth.LoginView.as_view(template_name="people/sign_in.html", redirect_authenticated_user=True)
 
 urlpatterns = [
     path("sign-in", login_not_required(sign_in), name="sign-in"),

@@ -5,11 +5,10 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 
-from shop.config.http import user_of, whole_number
+from shop.config.http import IN_WORDS, posts_only, user_of, whole_number
 from shop.people import rules, services
 from shop.people.forms import NewPersonForm
 from shop.people.models import Role, User
-from shop.config.http import IN_WORDS, posts_only
 
 
 @posts_only

@@ -12,11 +12,12 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 
-from shop.bench.page import layout_words
 from shop.config.http import IN_WORDS, user_of
 from shop.jobs import bridge, exchange, queries
 from shop.jobs.forms import ImportForm
 from shop.jobs.models import Reading
+from shop.jobs.words import layout_words
+from shop.people.bridge import display_for
 from shop.reports import page
 
 _PRINT_STYLES = Path(settings.ROOT) / "shop" / "static" / "lash" / "print.css"
@@ -98,7 +99,7 @@ def job_schema(request: HttpRequest) -> HttpResponse:
 
 def _context(request: HttpRequest, number: int) -> dict[str, Any]:
     user = user_of(request)
-    axle = bridge.load(queries.job_of(user, number), bridge.display_for(user))
+    axle = bridge.load(queries.job_of(user, number), display_for(user))
     return page.context(axle) | {"layout_words": layout_words(axle)}
 
 

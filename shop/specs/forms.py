@@ -53,9 +53,7 @@ class SheetForm(forms.Form):
                     label=f"{spec.title}, {end}", required=False, max_length=20
                 )
             self.fields[f"{key}-unit"] = forms.ChoiceField(label=f"{spec.title}, unit", choices=units)
-            self.fields[f"{key}-source"] = forms.ChoiceField(
-                label=f"{spec.title}, source", choices=sources
-            )
+            self.fields[f"{key}-source"] = forms.ChoiceField(label=f"{spec.title}, source", choices=sources)
             self.fields[f"{key}-note"] = forms.CharField(
                 label=f"{spec.title}, note", required=False, max_length=160
             )
@@ -118,7 +116,9 @@ def _initial(plain: dict[str, Any]) -> dict[str, Any]:
         **plain["gears"],
     }
     for key, row in plain["values"].items():
-        found |= {f"{key}-{part}": row.get(part) or "" for part in ("low", "high", "unit", "source", "note")}
+        found |= {
+            f"{key}-{part}": row.get(part) or "" for part in ("low", "high", "unit", "source", "note")
+        }
     return found
 
 

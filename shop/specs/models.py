@@ -31,9 +31,7 @@ class SpecSheet(ShopOwned):
     pinion_teeth = models.PositiveSmallIntegerField(
         validators=[MinValueValidator(5), MaxValueValidator(20)]
     )
-    ring_teeth = models.PositiveSmallIntegerField(
-        validators=[MinValueValidator(10), MaxValueValidator(80)]
-    )
+    ring_teeth = models.PositiveSmallIntegerField(validators=[MinValueValidator(10), MaxValueValidator(80)])
     ring_diameter = models.DecimalField("ring gear diameter, mm", max_digits=7, decimal_places=2)
     face_width = models.DecimalField("face width, mm", max_digits=6, decimal_places=2)
     offset = models.DecimalField("offset, mm", max_digits=6, decimal_places=2, default=Decimal(0))
@@ -43,9 +41,7 @@ class SpecSheet(ShopOwned):
     history = HistoricalRecords()
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["shop", "name"], name="sheet_name_once_per_shop")
-        ]
+        constraints = [models.UniqueConstraint(fields=["shop", "name"], name="sheet_name_once_per_shop")]
         ordering = ["name"]
 
     def __str__(self) -> str:
@@ -65,6 +61,4 @@ class SpecValue(models.Model):
     history = HistoricalRecords()
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["sheet", "key"], name="value_once_per_sheet")
-        ]
+        constraints = [models.UniqueConstraint(fields=["sheet", "key"], name="value_once_per_sheet")]

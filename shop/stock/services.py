@@ -11,13 +11,12 @@ from shop.people.models import User
 from shop.people.rules import Refused
 from shop.stock.models import Condition, Family, ShimLot, StockMovement
 
-
 _FINEST: Final = Decimal("0.00001")
 
 
 def take(user: User, lot_id: int, families: tuple[str, ...], reason: str) -> ShimLot:
     """Take one piece out of a lot of the person's shop."""
-    lot = ShimLot.objects.of(user.shop).select_for_update().filter(pk=lot_id).first()
+    lot: ShimLot | None = ShimLot.objects.of(user.shop).select_for_update().filter(pk=lot_id).first()
     if lot is None:
         raise Refused("That shim is not in this shop's drawer.")
     if lot.family not in families:
@@ -48,6 +47,7 @@ def receive(
     # A thickness is kept to 0.00001 mm, which holds a tenth of a thou exactly.
     size = miced.core.quantize(_FINEST)
     with transaction.atomic():
+        lot: ShimLot
         lot, _ = ShimLot.objects.of(user.shop).select_for_update().get_or_create(
             shop=user.shop, family=family, miced=size, condition=condition, bin=bin_name,
             defaults={"nominal": nominal.core.quantize(_FINEST), "typed": miced.text, "quantity": 0},
@@ -63,7 +63,7 @@ def set_condition(user: User, lot_id: int, condition: str) -> ShimLot:
     if condition not in Condition.values:
         raise AxleError("condition", given=f"“{condition}”", wanted="new, good or damaged")
     with transaction.atomic():
-        lot = ShimLot.objects.of(user.shop).select_for_update().filter(pk=lot_id).first()
+        lot: ShimLot | None = ShimLot.objects.of(user.shop).select_for_update().filter(pk=lot_id).first()
         if lot is None:
             raise Refused("That shim is not in this shop's drawer.")
         lot.condition = condition

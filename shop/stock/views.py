@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from shop.config.http import IN_WORDS, posts_only, user_of
-from shop.jobs.bridge import display_for
+from shop.people.bridge import display_for
 from shop.stock import services
 from shop.stock.forms import ReceiveForm
 from shop.stock.models import Condition, Family, ShimLot, StockMovement
@@ -37,7 +37,7 @@ def drawer(request: HttpRequest) -> HttpResponse:
     return render(
         request, "stock/drawer.html",
         {
-            "families": [(words, [lot for lot in lots if lot.family == value]) for value, words in Family.choices],
+            "families": _by_family(lots),
             "lots": lots, "form": form, "display": display, "conditions": Condition.choices,
             "movements": StockMovement.objects.filter(lot__shop=user.shop).select_related("lot", "person")
             .order_by(F("id").desc())[:12],
@@ -55,3 +55,7 @@ def condition(request: HttpRequest, lot_id: int) -> HttpResponse:
     except IN_WORDS as error:
         messages.error(request, str(error))
     return redirect("drawer")
+
+
+def _by_family(lots: list[ShimLot]) -> list[tuple[str, list[ShimLot]]]:
+    return [(words, [lot for lot in lots if lot.family == value]) for value, words in Family.choices]

@@ -1,6 +1,6 @@
 """What one machine without TLS needs otherwise: plain http on 127.0.0.1, nothing more."""
 
-from shop.config.settings.production import *  # noqa: F403 - this file only lists differences
+from shop.config.settings.production import *
 
 SECURE_SSL_REDIRECT = False
 SECURE_HSTS_SECONDS = 0

@@ -46,12 +46,10 @@ def kind_title(name: str) -> str:
 def place_title(place: str | Place) -> str:
     """A place as a label."""
     value = place.value if isinstance(place, Place) else place
-    return {"depth": "Depth shim", "preload": "Preload pack", "ring": "Ring side", "far": "Far side"}[
-        value
-    ]
+    return {"depth": "Depth shim", "preload": "Preload pack", "ring": "Ring side", "far": "Far side"}[value]
 
 
 @register.filter
-def get(mapping: dict, key: object) -> object:
+def get(mapping: dict[object, object], key: object) -> object:
     """Look a key up."""
     return mapping.get(key)

@@ -1,0 +1,155 @@
+"""The whole main job by keyboard, from an empty job to the signed PDF, at 1280x800."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+
+def enter(page: Page, text: str) -> None:
+    """Type into the field that has the focus, press Enter, and wait for the answer."""
+    expect(page.locator("input.value")).to_be_focused()
+    with page.expect_response(lambda answer: answer.request.method == "POST") as answer:
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+    assert answer.value.status == 200, answer.value.text()
+    expect(page.locator(".htmx-request")).to_have_count(0)
+
+
+def press(page: Page, key: str, method: str = "POST") -> None:
+    with page.expect_response(lambda answer: answer.request.method == method) as answer:
+        page.keyboard.press(key)
+    assert answer.value.status == 200, answer.value.text()
+    expect(page.locator(".htmx-request")).to_have_count(0)
+
+
+def title(page: Page, words: str) -> None:
+    expect(page.locator(".entry h2")).to_contain_text(words)
+
+
+def fit(page: Page, wanted: str) -> None:
+    """Fit a pack by hand: F2, the pieces, Enter to find, Enter to fit."""
+    press(page, "F2", "GET")
+    expect(page.locator("#wanted")).to_be_focused()
+    page.keyboard.type(wanted)
+    press(page, "Enter", "GET")
+    expect(page.locator(".offer button").first).to_be_focused()
+    press(page, "Enter")
+
+
+def test_a_builder_takes_one_axle_from_arrival_to_a_signed_build_sheet(lash: Page, live_server):
+    page = lash
+    # A new job, by Tab and keys alone.
+    page.goto(f"{live_server.url}/jobs/new")
+    page.get_by_label("Axle").focus()
+    page.keyboard.type("Gritter 2, rear")
+    page.keyboard.press("Tab")
+    page.keyboard.type("Works yard")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Tab")
+    page.keyboard.type("Van")
+    page.get_by_label("Mark on the pinion").focus()
+    page.keyboard.type("-0")
+    page.keyboard.press("Enter")
+    page.wait_for_url(re.compile(r"/jobs/\d+/$"))
+    number = page.url.rstrip("/").rsplit("/", 1)[1]
+
+    title(page, "Side play")
+    enter(page, "0")
+    enter(page, "2.5")
+    for place, value in enumerate(("14", "13.5", "14.5", "14"), start=1):
+        title(page, f"place {place} of 4")
+        enter(page, value)
+    enter(page, "31")
+
+    # Depth: the dragging feeler is the wanted shim; the drawer makes it; F4 fits it.
+    title(page, "Feeler between gauge block and arbor")
+    enter(page, "27")
+    expect(page.locator("#move")).to_contain_text("Fit the depth shim")
+    expect(page.locator("#move dd b")).to_have_text("+27.0")
+    press(page, "F4")
+    expect(page.locator(".rail a", has_text="Pinion depth")).to_contain_text("in range")
+
+    # Pinion preload: too loose at first, one move puts it into the middle.
+    title(page, "Rotating torque of the pinion")
+    fit(page, "20 + 3")
+    enter(page, "14")
+    expect(page.locator("#move")).to_contain_text("Change the preload pack")
+    expect(page.locator("#move .expected")).to_contain_text("expected")
+    press(page, "F4")
+    title(page, "Rotating torque of the pinion")
+    enter(page, "23")
+
+    # The carrier: both side packs, then rotating torque of the whole, by subtraction.
+    title(page, "Rotating torque of the whole")
+    fit(page, "120 + 60 + 10")
+    page.locator(".pack", has_text="Far side").get_by_role("link").click()
+    expect(page.locator("#wanted")).to_be_focused()
+    page.keyboard.type("120 + 60 + 12.1")
+    press(page, "Enter", "GET")
+    press(page, "Enter")
+    enter(page, "26.2")
+    expect(page.locator(".rail a", has_text="Carrier preload")).to_contain_text("in range")
+
+    # Backlash loose: both sides change by what the gears' angles say, preload stays.
+    for value in ("13.1", "12.8", "13.4", "13"):
+        enter(page, value)
+    expect(page.locator("#move")).to_contain_text("Close the backlash")
+    expect(page.locator("#move")).to_contain_text("Carrier preload unchanged")
+    page.locator("#move summary", has_text="Why").click()
+    expect(page.locator("#move ol")).to_contain_text("move the ring gear")
+    press(page, "F4")
+    expect(page.locator(".rail a", has_text="Backlash")).to_contain_text("stale")
+    title(page, "Rotating torque of the whole")
+    enter(page, "26.1")
+    for value in ("9.3", "8.9", "9.5", "9.2"):
+        enter(page, value)
+
+    # The pattern by four numbers a flank.
+    title(page, "mark the drive flank")
+    for flank, numbers in (("Drive", ("24", "68", "28", "74")), ("Coast", ("22", "62", "26", "70"))):
+        expect(page.locator("fieldset", has_text=flank).get_by_label("from toe")).to_be_focused()
+        for value in numbers[:-1]:
+            page.keyboard.type(value)
+            page.keyboard.press("Tab")
+        page.keyboard.type(numbers[-1])
+        press(page, "Enter")
+
+    title(page, "Pinion nut")
+    enter(page, "205")
+    enter(page, "60")
+    enter(page, "58")
+
+    title(page, "Build sheet")
+    press(page, "F8")
+    expect(page.locator(".entry")).to_contain_text("Signed by Ines Korb")
+    pdf = page.request.get(f"{live_server.url}/jobs/{number}/sheet.pdf")
+    assert pdf.status == 200
+    text = _text_of(pdf.body())
+    for words in ("Gritter 2, rear", "Signed by Ines Korb", "9.3 · 8.9 · 9.5 · 9.2", "120.0 + 60.0"):
+        assert words in text
+    assert "Not signed" not in text
+
+
+def _text_of(pdf: bytes) -> str:
+    import io
+
+    from pypdf import PdfReader
+
+    reader = PdfReader(io.BytesIO(pdf))
+    assert len(reader.pages) == 1  # one page where it fits
+    return " ".join(reader.pages[0].extract_text().split())
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (820, 1180)])
+def test_no_main_view_scrolls_sideways(lash: Page, live_server, size):
+    lash.set_viewport_size({"width": size[0], "height": size[1]})
+    views = ["/", "/jobs/new", "/drawer/", "/sheets/", "/people", "/jobs/411/sheet", "/jobs/import"]
+    stations = ("arrival", "depth", "pinion_preload", "carrier_preload", "backlash", "pattern", "torque", "sheet")
+    views += [f"/jobs/{job}/?station={name}" for job in (412, 413) for name in stations]
+    for view in views:
+        lash.goto(live_server.url + view)
+        wide = lash.evaluate("document.documentElement.scrollWidth")
+        assert wide <= size[0], f"{view} is {wide} px wide"

@@ -1,0 +1,56 @@
+"""What all tests share: a shop with people, sheets and a drawer."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import pytest
+
+if TYPE_CHECKING:
+    from shop.people.models import User
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _empty_tables_by_truncate():
+    """Empty tables between live-server tests by TRUNCATE: DELETE on append-only tables is refused."""
+    from django.db.backends.mysql.operations import DatabaseOperations
+
+    usual = DatabaseOperations.sql_flush
+
+    def flush(self, style, tables, *, reset_sequences=False, allow_cascade=False):
+        return usual(self, style, tables, reset_sequences=True, allow_cascade=allow_cascade)
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(DatabaseOperations, "sql_flush", flush)
+        yield
+
+
+@pytest.fixture
+def demo(db):
+    """The demo shop, as ./start loads it."""
+    from demo.load import load_demo
+
+    assert load_demo()
+
+
+@pytest.fixture
+def owner(demo) -> User:
+    from shop.people.models import User
+
+    return User.objects.get(username="ines")
+
+
+@pytest.fixture
+def apprentice(demo) -> User:
+    from shop.people.models import User
+
+    return User.objects.get(username="lio")
+
+
+@pytest.fixture
+def stranger(demo) -> User:
+    """The owner of another shop."""
+    from shop.people.models import Shop, User
+
+    other = Shop.objects.create(name="Untere Werkstatt", place="Talgrund")
+    return User.objects.create_user("nora", password="other-side-of-the-pass", role="owner", shop=other)
