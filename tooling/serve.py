@@ -18,6 +18,7 @@ from tooling.ground import (
     VENV,
     Trouble,
     dies_with_parent,
+    free_port,
     install,
     port_is_free,
     python,
@@ -123,8 +124,18 @@ def _prepare(env: dict[str, str]) -> None:
 
 
 def _instruments(env: dict[str, str]) -> subprocess.Popen | None:
-    """The simulated instruments, unless the shop turned them off."""
-    return None
+    """Start the simulated instruments, unless LASH_INSTRUMENT names others or is "off"."""
+    named = os.environ.get("LASH_INSTRUMENT", "")
+    if named:
+        env["LASH_INSTRUMENT"] = "" if named == "off" else named
+        return None
+    port = free_port()
+    env["LASH_INSTRUMENT"] = f"127.0.0.1:{port}"
+    return subprocess.Popen(
+        [VENV / "bin" / "python", "-m", "instruments.simulated", str(port)],
+        cwd=ROOT, env=env, preexec_fn=dies_with_parent, start_new_session=True,
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
 
 
 def _gunicorn(port: int, env: dict[str, str]) -> subprocess.Popen:

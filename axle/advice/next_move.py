@@ -179,7 +179,7 @@ def _set_depth(
 def _preload_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
     standing = standings["pinion_preload"]
     limits = state.preload_range()
-    if limits is None or standing.result is None:
+    if limits is None or standing.result is None or not standing.result.decided:
         return _look(standing)
     if not state.layout.has_preload_pack:
         return _sleeve_move(state, display, standing)
@@ -227,7 +227,7 @@ def preload_trials(state: AxleState) -> tuple[preload.Trial, ...]:
     found = []
     for reading in sorted(state.taken, key=lambda t: t.order):
         pack = reading.settings.get(Place.PRELOAD)
-        if reading.kind not in ("pinion_torque", "pinion_end_play") or not pack:
+        if reading.kind not in ("pinion_torque", "pinion_end_play") or reading.seal or not pack:
             continue
         depth_change = reading.settings.get(Place.DEPTH, Decimal(0)) - state.setting(Place.DEPTH)
         setting = sign * (float(pack) - coupled * float(depth_change))
@@ -243,7 +243,15 @@ def _trial(reading: Taken, setting: float) -> preload.Trial:
 
 def _sleeve_move(state: AxleState, display: Display, standing: Standing) -> Move:
     limits = state.preload_range()
-    bites = sorted((t for t in state.taken if t.kind == "pinion_torque"), key=lambda t: t.order)
+    sleeve = state.setting(Place.PRELOAD)
+    bites = sorted(
+        (
+            t
+            for t in state.taken
+            if t.kind == "pinion_torque" and t.settings.get(Place.PRELOAD, Decimal(0)) == sleeve
+        ),
+        key=lambda t: t.order,
+    )
     why = standing.result.why if standing.result else ()
     if limits is None or not bites:
         return Move(Act.TIGHTEN, "Tighten the nut until the play is gone", "pinion_preload", why=why,
@@ -254,8 +262,7 @@ def _sleeve_move(state: AxleState, display: Display, standing: Standing) -> Move
         return Move(
             Act.REPLACE, "Fit a new sleeve", "pinion_preload", why=why,
             notes=("Over the range: the sleeve is spent. Never back the nut off.",
-                   "Many shops fit a new outer bearing too. Undo this sleeve's readings, then start "
-                   "again in small bites."),
+                   "Many shops fit a new outer bearing too. Then start again in small bites."),
         )  # fmt: skip
     share_words = f"{share:.0%} of the last bite" if gain else "a small bite, an eighth of a turn at most"
     line = f"The last bite added {display.show(gain, Dimension.TORQUE)}." if gain else ""

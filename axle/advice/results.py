@@ -224,6 +224,8 @@ def _pinion_preload(state: AxleState, display: Display) -> Result | None:
     if newest.kind == "pinion_end_play":
         why = ("No end play. Read the rotating torque: no play does not yet say preload.",)
         return Result(0.0, Dimension.LENGTH, None, False, "read torque", why, decided=False)
+    if newest.seal:
+        return _with_seal(newest, display, "pinion's")
     return _torque_result(
         newest.value, state.preload_range(), state.sheet.source(state.preload_key), display,
         f"{'New' if state.new_bearings else 'Used'} bearings, running torque without seal",
@@ -248,6 +250,9 @@ def _carrier_preload(state: AxleState, display: Display) -> Result | None:
             return Result(None, Dimension.TORQUE, None, False, "pinion not read", why, decided=False)
         return None
     torque, u, behind = found
+    if any(reading.seal != behind[0].seal for reading in behind):
+        words = "One torque was read with the seal in, the other without: read both alike."
+        return Result(None, Dimension.TORQUE, None, False, "unlike", (words,), decided=False)
     lines = []
     unit = display.torque.symbol
     if len(behind) == 2:
@@ -345,6 +350,15 @@ def _torque(state: AxleState, display: Display) -> Result | None:
         return None
     words = "in range" if good else "out"
     return Result(None, Dimension.TORQUE, None, good, words, tuple(why), decided=not good)
+
+
+def _with_seal(reading: Taken, display: Display, whose: str) -> Result:
+    value = display.show(reading.value, Dimension.TORQUE)
+    words = (
+        f"{value} {display.torque.symbol} with the seal in. A seal adds drag: the {whose} range is "
+        "for no seal, so this is kept and not judged. Read it without the seal."
+    )
+    return Result(reading.value, Dimension.TORQUE, None, False, "seal in", (words,), decided=False)
 
 
 def _end_play(reading: Taken, display: Display, verdict: str) -> Result:

@@ -27,6 +27,7 @@ class Taken:
     :param order: rises with time; the later of two readings has the larger.
     :param assembly: number of the assembly it was taken on.
     :param settings: what was in the axle when it was read, by place [mm or holes].
+    :param seal: whether a seal was in, for a rotating torque.
     """
 
     kind: str
@@ -35,6 +36,7 @@ class Taken:
     order: int
     assembly: int
     settings: Settings
+    seal: bool = False
 
 
 @dataclass(frozen=True)

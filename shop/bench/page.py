@@ -12,6 +12,7 @@ from django.urls import reverse
 from axle.advice.moves import Act
 from axle.advice.standing import Slot, Standing
 from axle.layout import Place
+from axle.procedure.conditions import has_seal
 from axle.procedure.stations import ReadingKind, kind_named, stations
 from axle.spec import Range
 from axle.units import Dimension, Unit, brief, show
@@ -79,6 +80,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "adjusters": _adjusters(axle, station),
         "move": move,
         "move_shows_change": move.act is Act.CHANGE,
+        "move_wants_sleeve": move.act is Act.REPLACE,
         "goes_stale": _goes_stale(axle),
         "expected": _expected(axle),
         "history": _history(axle),
@@ -86,7 +88,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         if station == "pattern"
         else section(axle.spec.layout, callouts(axle), flank_pair(axle)),
         "pattern": pattern.context(axle) if station == "pattern" else None,
-        "instrument": bool(settings.LASH_INSTRUMENT),
+        "has_instrument": bool(settings.LASH_INSTRUMENT),
         "may_sign": rules.may_sign(user),
         "sheet_open": [
             stations()[name].title
@@ -113,7 +115,9 @@ def callouts(axle: Axle) -> tuple[Callout, ...]:
     for place in (Place.RING, Place.FAR, Place.DEPTH, Place.PRELOAD):
         station = station_of_place.get(place, "carrier_preload")
         link = f"{bench}?station={station}"
-        status = axle.standings[station].status.value
+        standing = axle.standings[station]
+        # A pack is not itself in or out of range: what is read of it is, on its own callout.
+        status = standing.status.value if standing.is_done or standing.stale else "begun"
         if place is Place.PRELOAD and not layout.has_preload_pack:
             found.append(Callout(place.value, "Sleeve", "crush", "", status, link))
         elif place in layout.shim_places:
@@ -247,6 +251,7 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
         "gauge": _gauge(last.value if last else None, limits, unit),
         "around": dials.around(values, kind.places, limits, unit, slot.place) if kind.places > 1 else None,
         "limits": limits,
+        "has_seal": has_seal(slot.kind),
         "entry": asked.entry or str(uuid.uuid4()),
     }
 

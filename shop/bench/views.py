@@ -12,7 +12,7 @@ from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.stations import kind_named, station_of
 from axle.units import HOLE, parse, question
-from shop.bench import packs
+from shop.bench import instrument, packs
 from shop.bench.page import Asked, context
 from shop.config.http import IN_WORDS, one_of, posts_only, user_of, whole_number
 from shop.jobs import bridge, queries, services
@@ -59,6 +59,7 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
             quantity=quantity, entry=_uuid(given.get("entry")),
             confidence=one_of(Reading.Confidence, given.get("confidence", "fixture"), "confidence"),
             instrument=given.get("instrument", "")[:80],
+            conditions={"seal": True} if given.get("seal") else {},
         )  # fmt: skip
         return _after(request, job, station_of(kind_name))
 
@@ -146,6 +147,33 @@ def adjusters(request: HttpRequest, number: int) -> HttpResponse:
         return Asked(station=station, notice="Adjusters recorded.")
 
     return _change(request, number, Asked(station=station), put)
+
+
+@posts_only
+def sleeve(request: HttpRequest, number: int) -> HttpResponse:
+    """Record that a new sleeve is in."""
+
+    def put(job: Job) -> Asked:
+        services.new_sleeve(user_of(request), job, _version(request))
+        return Asked(station="pinion_preload", notice="New sleeve: its readings start again.")
+
+    return _change(request, number, Asked(station="pinion_preload"), put)
+
+
+def take(request: HttpRequest, number: int) -> HttpResponse:
+    """Read the instrument into the entry; it is stored by Next, as a typed one is."""
+    job = queries.job_of(user_of(request), number)
+    context_of: dict[str, str] = {"value": request.GET.get("value", ""), "error": "", "instrument": ""}
+    try:
+        kind = kind_named(request.GET.get("kind", ""))
+        taken = instrument.take(kind, _place(request.GET.get("place")))
+        context_of |= {"value": taken.text, "instrument": "simulated bench set"}
+    except AxleError as problem:
+        context_of["error"] = str(problem)
+    unit = display_for(user_of(request)).unit_for(kind.dimension) if not context_of["error"] else None
+    return render(
+        request, "bench/partials/value.html", context_of | {"job": job, "unit_symbol": unit, "taken": True}
+    )
 
 
 def pack(request: HttpRequest, number: int) -> HttpResponse:

@@ -303,7 +303,7 @@ def _tag(svg: Svg, callout: Callout, layout: Layout, *, mirrored: bool) -> None:
     x = 8 if on_left else WIDTH - 8 - _TAG_WIDTH
     colour = STATUS[callout.status]
     key = callout.status.replace(" ", "-")
-    dashed = {"stroke_dasharray": "5 4"} if callout.status in ("stale", "not begun", "begun") else {}
+    dashed = {"stroke_dasharray": "5 4"} if callout.status in ("stale", "not begun") else {}
     start = x + _TAG_WIDTH if on_left else x
     svg.raw(f'<a href="{callout.link}" class="callout is-{key}" data-bench>')
     svg.path("lead", f"M{start} {top + 27} L{number(px)} {number(py)}", fill="none", stroke=colour,

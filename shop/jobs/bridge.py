@@ -155,6 +155,7 @@ def _taken(reading: Reading, numbers: Mapping[int, int]) -> Taken:
     return Taken(
         reading.kind, reading.place, float(reading.value or 0), _order(reading),
         numbers[reading.assembly_id], _settings(reading.settings),
+        seal=bool(reading.conditions.get("seal")),
     )  # fmt: skip
 
 

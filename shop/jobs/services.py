@@ -19,6 +19,7 @@ from axle.advice.moves import Act
 from axle.contact.reading import Patch
 from axle.errors import AxleError
 from axle.layout import Place
+from axle.procedure.conditions import checked, has_stance
 from axle.procedure.stations import kind_named, station_of, stations
 from axle.units import Quantity
 from shop.jobs import bridge, clock
@@ -102,10 +103,12 @@ def take_reading(
     with _changing(job, user, version) as change:
         axle = bridge.load(change.job)
         old = _same_slot(axle, kind, place)
+        usual = {"stance": axle.spec.sheet.stance.value} if has_stance(kind) else {}
+        known_conditions = checked(kind, usual | dict(conditions or {}))
         reading = Reading.objects.create(
             entry=entry, assembly=axle.assembly, kind=kind, place=place, typed=quantity.text,
             unit=quantity.unit.symbol, value=quantity.core, at=clock.now(), person=user, by=user.called,
-            settings=bridge.as_json(axle.state.settings), conditions=dict(conditions or {}),
+            settings=bridge.as_json(axle.state.settings), conditions=known_conditions,
             instrument=instrument, confidence=confidence, strikes=old,
             reason="read again" if old else "",
         )  # fmt: skip
@@ -170,6 +173,17 @@ def set_adjusters(user: User, job: Job, version: int, ring: Decimal, far: Decima
             raise AxleError("adjusters", given="holes", wanted="an axle with threaded adjusters")
         _rebuild(user, axle, {}, {Place.RING: ring, Place.FAR: far}, note="adjusters set")
         change.what = "set the adjusters"
+
+
+def new_sleeve(user: User, job: Job, version: int) -> None:
+    """Record that a new collapsible sleeve is in: what was read on the old one no longer holds."""
+    with _changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        if axle.spec.layout.has_preload_pack:
+            raise AxleError("sleeve", given="a new sleeve", wanted="an axle that has one")
+        number = axle.state.setting(Place.PRELOAD) + 1
+        _rebuild(user, axle, {}, {Place.PRELOAD: number}, note="new sleeve", always=True)
+        change.what = "fitted a new sleeve"
 
 
 def take_move(user: User, job: Job, version: int) -> Move:
@@ -346,14 +360,16 @@ def _strike(user: User, reading: Reading, reason: str) -> Reading:
 
 def _rebuild(
     user: User, axle: bridge.Axle, packs: Mapping[Place, list[int]],
-    holes: Mapping[Place, Decimal], note: str,
+    holes: Mapping[Place, Decimal], note: str, *, always: bool = False,
 ) -> Assembly:  # fmt: skip
     """Put packs and adjusters in; a place that was empty is filled in the assembly in hand."""
     current = axle.assembly
     out = axle.pieces_of(current)
     held = {adjuster.place: adjuster.holes for adjuster in current.adjusters.all()}
-    replaces = any(out.get(place.value) for place in packs) or any(
-        place.value in held and held[place.value] != value for place, value in holes.items()
+    replaces = (
+        any(out.get(place.value) for place in packs)
+        or any(place.value in held and held[place.value] != value for place, value in holes.items())
+        or always
     )
     target = current
     # An assembly on which nothing was read yet is still being put together: no new one begins.

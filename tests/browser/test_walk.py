@@ -32,6 +32,11 @@ def title(page: Page, words: str) -> None:
 def fit(page: Page, wanted: str) -> None:
     """Fit a pack by hand: F2, the pieces, Enter to find, Enter to fit."""
     press(page, "F2", "GET")
+    choose(page, wanted)
+
+
+def choose(page: Page, wanted: str) -> None:
+    """Type pieces into the open pack form, Enter to find, Enter to fit the first offer."""
     expect(page.locator("#wanted")).to_be_focused()
     page.keyboard.type(wanted)
     press(page, "Enter", "GET")
@@ -86,10 +91,7 @@ def test_a_builder_takes_one_axle_from_arrival_to_a_signed_build_sheet(lash: Pag
     title(page, "Rotating torque of the whole")
     fit(page, "120 + 60 + 10")
     page.locator(".pack", has_text="Far side").get_by_role("link").click()
-    expect(page.locator("#wanted")).to_be_focused()
-    page.keyboard.type("120 + 60 + 12.1")
-    press(page, "Enter", "GET")
-    press(page, "Enter")
+    choose(page, "120 + 60 + 12.1")
     enter(page, "26.2")
     expect(page.locator(".rail a", has_text="Carrier preload")).to_contain_text("in range")
 
@@ -147,7 +149,16 @@ def _text_of(pdf: bytes) -> str:
 def test_no_main_view_scrolls_sideways(lash: Page, live_server, size):
     lash.set_viewport_size({"width": size[0], "height": size[1]})
     views = ["/", "/jobs/new", "/drawer/", "/sheets/", "/people", "/jobs/411/sheet", "/jobs/import"]
-    stations = ("arrival", "depth", "pinion_preload", "carrier_preload", "backlash", "pattern", "torque", "sheet")
+    stations = (
+        "arrival",
+        "depth",
+        "pinion_preload",
+        "carrier_preload",
+        "backlash",
+        "pattern",
+        "torque",
+        "sheet",
+    )
     views += [f"/jobs/{job}/?station={name}" for job in (412, 413) for name in stations]
     for view in views:
         lash.goto(live_server.url + view)

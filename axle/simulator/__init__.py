@@ -1,0 +1,1 @@
+"""Stand-ins for axles and instruments, on equations of their own: they never ask the advice."""
