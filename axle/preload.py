@@ -75,6 +75,8 @@ class Curve:
     :param drag: T0 [N·m].
     :param zero_spread: standard uncertainty of ``zero`` [mm].
     :param factor_spread: relative standard uncertainty of ``coefficient``.
+    :param together: covariance of ``zero`` [mm] and the logarithm of ``coefficient``; with few
+        trials the two are strongly tied, since only their difference was read.
     :param trials: number of trials behind it.
     """
 
@@ -83,6 +85,7 @@ class Curve:
     drag: float
     zero_spread: float
     factor_spread: float
+    together: float
     trials: int
 
     def torque(self, setting: float) -> float:
@@ -98,7 +101,12 @@ class Curve:
         interference = max(setting - self.zero, 0.0)
         load = self.torque(setting) - self.drag
         slope = _POWER * load / interference if interference else self.coefficient * 0.1
-        return math.hypot(load * self.factor_spread, slope * self.zero_spread)
+        variance = (
+            (load * self.factor_spread) ** 2
+            + (slope * self.zero_spread) ** 2
+            - 2 * load * slope * self.together
+        )
+        return math.sqrt(max(variance, 0.0))
 
 
 def torque_at(interference: float, coefficient: float, drag: float = 0.0) -> float:
@@ -176,6 +184,7 @@ def fit(trials: Sequence[Trial], prior: Slope, *, torque_step: float = 0.113) ->
         drag=drag,
         zero_spread=math.sqrt(max(float(covariance[0, 0]), 0.0)),
         factor_spread=math.sqrt(max(float(covariance[1, 1]), 0.0)),
+        together=float(covariance[0, 1]),
         trials=len(trials),
     )
 

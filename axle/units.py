@@ -71,7 +71,7 @@ _BY_SPELLING: Final = {
     spelling: unit for unit in UNITS for spelling in (*unit.spellings, unit.symbol.lower())
 }
 
-_NUMBER = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+))\s*(.*)", re.DOTALL)
+_NUMBER = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+))\s*(.*)", re.DOTALL | re.ASCII)
 _LONGEST_ENTRY: Final = 40
 _LARGEST: Final = Decimal(1_000_000)
 # Nothing in this trade is read to a tenth of a thou's tenth; a builder who types .0085 into a
