@@ -133,6 +133,7 @@ def prior_ratios(gears: GearSet, stance: Stance) -> Ratios:
 
     :param gears: the gear set.
     :param stance: how the indicator stands at the heel.
+    :returns: expected ratios [1] and their relative spread [1].
     :source: closed forms of :mod:`axle.gearset`; spread of usual sets around them from memory.
 
     >>> round(prior_ratios(GearSet(11, 41), Stance.SQUARE).per_ring, 2)

@@ -1,0 +1,221 @@
+"""An axle on equations of its own, and a builder who does what the advice says.
+
+The rig shares no arithmetic with the advice: it places the pinion's face, the ring gear and both
+bearing pairs from lengths and springs, and answers as instruments do, with their steps and noise.
+"""
+
+from __future__ import annotations
+
+import random
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+
+from axle.advice.moves import Act, Move
+from axle.advice.next_move import next_move
+from axle.advice.standing import stand
+from axle.advice.state import AxleState, Print, Taken
+from axle.contact.reading import Patch
+from axle.gearset import GearSet
+from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
+from axle.procedure.stations import kind_named
+from axle.shims import Piece
+from axle.spec import Sheet, spec_value
+
+THOU = 0.0254
+IN_LB = 0.1129848
+SHEET = Sheet(
+    "rig",
+    {
+        key: spec_value(key, *row)
+        for key, row in {
+            "backlash": ("7", "11", "thou", "demo"),
+            "backlash_spread": (None, "3", "thou", "demo"),
+            "depth_tolerance": (None, "2", "thou", "demo"),
+            "pinion_preload_new": ("15", "25", "in-lb", "demo"),
+            "carrier_preload": ("10", "24", "in-lb", "demo"),
+            "adjuster_pitch": (None, "1.5", "mm", "demo"),
+            "adjuster_holes": (None, "24", "holes", "demo"),
+            "pinion_nut_torque": ("190", "220", "ft-lb", "demo"),
+            "ring_bolt_torque": ("56", "64", "ft-lb", "demo"),
+            "cap_torque": ("54", "62", "ft-lb", "demo"),
+        }.items()
+    },
+)
+
+
+def mm(thou: float) -> Decimal:
+    return (Decimal(str(thou)) * Decimal("0.0254")).quantize(Decimal("0.00001"))
+
+
+def drawer() -> tuple[Piece, ...]:
+    """Shims as a well-kept drawer has them, in thou."""
+    sizes = [2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 60, 80, 100, 120] * 3
+    return tuple(Piece(key, mm(size)) for key, size in enumerate(sizes))
+
+
+@dataclass
+class Rig:
+    """The truth of one axle.
+
+    :param face: how much shim the pinion needs for a zero mark [mm] (cartridge: too much by).
+    :param pinion_zero: preload pack at which the pinion pair has zero play, at the right depth [mm].
+    :param side_zero: sum of both side settings at zero play [mm].
+    :param ring_centre: far less ring setting at which backlash is ``lash_there`` [mm].
+    """
+
+    layout: Layout
+    seed: int = 1
+    wanted_depth: float = 0.75
+    pinion_zero: float = 1.10
+    side_zero: float = 10.0
+    lash_there: float = 0.23
+    per_ring: float = 0.95
+    per_depth: float = -0.30
+    pinion_slope: float = 40.0
+    carrier_slope: float = 9.0
+    settings: dict[Place, float] = field(default_factory=dict)
+    crushed: float = 0.0
+    noise: random.Random = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.noise = random.Random(self.seed)
+
+    @property
+    def depth_error(self) -> float:
+        """Too deep is positive: a head or cup shim pushes in, a cartridge's shim draws out."""
+        extra = self.settings.get(Place.DEPTH, 0.0) - self.wanted_depth
+        return -extra if self.layout.depth_shim is DepthShim.CARTRIDGE else extra
+
+    @property
+    def pinion_interference(self) -> float:
+        if self.layout.preload_by is PreloadBy.SLEEVE:
+            return self.crushed
+        moved = self.settings.get(Place.DEPTH, 0.0) - self.wanted_depth
+        zero = self.pinion_zero
+        if self.layout.depth_shim is DepthShim.CUP or (
+            self.layout.depth_shim is DepthShim.HEAD and self.layout.spacer_seat.value == "shoulder"
+        ):
+            zero += moved
+        return zero - self.settings.get(Place.PRELOAD, 0.0)
+
+    @property
+    def sides(self) -> tuple[float, float]:
+        """Ring and far settings as tightness [mm]: holes by the thread, covers turned round."""
+        ring, far = (self.settings.get(place, 0.0) for place in (Place.RING, Place.FAR))
+        if self.layout.has_adjusters:
+            return ring * 1.5 / 24, far * 1.5 / 24
+        return (-ring, -far) if self.layout.carrier_by is CarrierBy.COVERS else (ring, far)
+
+    @property
+    def zero(self) -> float:
+        """Sum of both tightnesses at zero play."""
+        return -self.side_zero if self.layout.carrier_by is CarrierBy.COVERS else self.side_zero
+
+    @property
+    def carrier_interference(self) -> float:
+        return sum(self.sides) - self.zero
+
+    @property
+    def backlash(self) -> float:
+        ring, far = self.sides
+        return self.lash_there + self.per_ring * (far - ring) / 2 + self.per_depth * self.depth_error
+
+    def read(self, kind: str, place: int) -> float:
+        """Answer as the instrument for a kind does [mm or N·m]."""
+        pinion = max(self.pinion_slope * max(self.pinion_interference, 0.0) ** (10 / 9), 0.0)
+        carrier = self.carrier_slope * max(self.carrier_interference, 0.0) ** (10 / 9)
+        wobble = {1: 0.4, 2: 0.0, 3: -0.4, 4: 0.0}[place] * THOU
+        growth = -self.depth_error  # what a gauge for a zero mark shows as too far out
+        truth = {
+            "depth_feeler": growth,
+            "pinion_torque": pinion,
+            "pinion_end_play": max(-self.pinion_interference, 0.0),
+            "total_torque": pinion + carrier * 9 / 38,
+            "carrier_torque": carrier,
+            "carrier_end_play": max(-self.carrier_interference, 0.0),
+            "backlash": self.backlash + wobble,
+            "arrival_side_play": 0.0,
+            "arrival_runout": 0.05,
+            "arrival_backlash": 0.3,
+            "arrival_total_torque": 3.0,
+            "pinion_nut_torque": 278.0,
+            "ring_bolt_torque": 81.0,
+            "cap_torque": 78.0,
+        }[kind]
+        step = {"backlash": 0.1 * THOU, "depth_feeler": 0.5 * THOU}.get(kind, kind_named(kind).step / 2)
+        return max(round(truth / step) * step, 0.0)
+
+    def print_patch(self, flank: str) -> Patch:
+        """Where the patch lies: deeper is lower, more so on the coast flank."""
+        per_mm = {"drive": -0.79, "coast": -1.18}[flank]
+        middle = min(max(0.5 + per_mm * self.depth_error, 0.26), 0.74)
+        return Patch.box(0.25, 0.65, middle - 0.22, middle + 0.22)
+
+
+class Builder:
+    """Does what the advice says, and counts how often the axle comes apart."""
+
+    def __init__(self, rig: Rig, trial: dict[Place, float]) -> None:
+        self.rig, self.trial = rig, trial
+        self.state = AxleState(rig.layout, GearSet(9, 38), SHEET)
+        self.state = replace(
+            self.state, drawer={place: drawer() for place in rig.layout.shim_places}
+        )
+        self.order, self.changes, self.log = 0, 0, []
+
+    def work(self, most: int = 80) -> Move:
+        """Follow the advice until it says to sign, or until it has said enough."""
+        for _ in range(most):
+            self._fit_trials()
+            move = next_move(self.state)
+            self.log.append(f"{move.station}: {move.title}")
+            if move.act is Act.READ:
+                self._read(move.station)
+            elif move.act is Act.PRINT:
+                self._print()
+            elif move.act is Act.CHANGE:
+                self._change(move)
+            elif move.act is Act.TIGHTEN:
+                self.rig.crushed += 0.006
+                self._read("pinion_preload", again=True)
+            else:
+                return move
+        return move
+
+    def _fit_trials(self) -> None:
+        station = next(name for name, s in stand(self.state).items() if not s.is_done)
+        due = {"pinion_preload": (Place.PRELOAD,), "carrier_preload": (Place.RING, Place.FAR)}
+        if station == "depth" and self.rig.layout.depth_shim is DepthShim.CARTRIDGE:
+            due["depth"] = (Place.DEPTH,)
+        for place in due.get(station, ()):
+            fits = place in self.rig.layout.shim_places or self.rig.layout.has_adjusters
+            if fits and place in self.trial and place not in self.state.settings:
+                self._set({place: Decimal(str(self.trial[place]))})
+
+    def _set(self, settings: dict[Place, Decimal]) -> None:
+        self.state = replace(self.state, settings={**self.state.settings, **settings})
+        self.rig.settings = {place: float(value) for place, value in self.state.settings.items()}
+
+    def _read(self, station: str, *, again: bool = False) -> None:
+        ways = dict(self.state.ways)
+        if station == "pinion_preload" and self.rig.layout.has_preload_pack:
+            ways[station] = "play" if self.rig.pinion_interference < 0 else "torque"
+        if station == "carrier_preload":
+            ways[station] = "play" if self.rig.carrier_interference < 0 else "subtraction"
+        self.state = replace(self.state, ways=ways)
+        missing = stand(self.state)[station].missing
+        slots = [(s.kind, s.place) for s in missing] or ([("pinion_torque", 1)] if again else [])
+        for kind, place in slots:
+            self.order += 1
+            taken = Taken(kind, place, self.rig.read(kind, place), self.order, 1, self.state.settings)
+            self.state = replace(self.state, taken=(*self.state.taken, taken))
+
+    def _print(self) -> None:
+        self.order += 1
+        patches = {name: self.rig.print_patch(name) for name in ("drive", "coast")}
+        made = Print(1, self.order, self.state.settings, patches)
+        self.state = replace(self.state, prints=(made,))
+
+    def _change(self, move: Move) -> None:
+        self.changes += any(swap.before for swap in move.swaps)
+        self._set({swap.place: swap.after for swap in move.swaps})
