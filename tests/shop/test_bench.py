@@ -1,0 +1,216 @@
+"""The bench over HTTP: what is answered to what is typed."""
+
+from __future__ import annotations
+
+import re
+import uuid
+
+import pytest
+from django.db import OperationalError
+
+from shop.jobs.models import Job, Reading, SignOff
+
+HTMX = {"HX-Request": "true"}
+
+
+@pytest.fixture
+def bench(client, owner):
+    client.force_login(owner)
+    return client
+
+
+def send(client, value, *, kind="backlash", place="1", number=412, status=None, **more):
+    job = Job.objects.get(number=number)
+    given = {
+        "version": job.version, "station": "backlash", "kind": kind, "place": place, "value": value,
+        "entry": str(uuid.uuid4()),
+    } | more  # fmt: skip
+    answer = client.post(f"/jobs/{number}/reading", given, headers=HTMX)
+    if status is not None:
+        assert answer.status_code == status, answer.content.decode()[:2000]
+    return answer
+
+
+def words(answer) -> str:
+    return re.sub(r"\s+", " ", answer.content.decode().replace("&#x27;", "'").replace("&quot;", '"'))
+
+
+@pytest.mark.parametrize(
+    ("value", "more", "said"),
+    [
+        ("", {}, "Backlash: nothing was given; a number in thou, such as 8.5 is wanted."),
+        ("about nine", {}, "Backlash: “about nine” was given"),
+        ("9 in-lb", {}, "a length in thou is wanted"),
+        ("9 furlongs", {}, "the unit “furlongs” was given"),
+        ("-9", {}, "Backlash: “-9” was given; 0 or more is wanted."),
+        ("900000", {}, "Check the unit."),
+        ("9" * 30, {}, "less than 1,000,000 thou is wanted"),
+        ("8,5", {}, "Write the decimal point as a point."),
+        ("9", {"kind": "horn"}, "one that a station takes is wanted"),
+        ("9", {"place": "77"}, "place 1 to 4 is wanted"),
+        ("9", {"version": "x"}, "page version: “x” was given"),
+        ("9", {"version": ""}, "page version"),
+        ("9", {"entry": "x"}, "entry: no identity was given"),
+        ("9", {"confidence": "sure"}, "confidence: “sure” was given; fixture, makeshift is wanted."),
+        ("<script>alert(1)</script>", {}, "&lt;script&gt;"),
+    ],
+)
+def test_bad_input_is_answered_in_words_and_kept_in_the_field(bench, value, more, said):
+    count = Reading.objects.count()
+    answer = send(bench, value, status=422, **more)
+    assert said in words(answer)
+    assert Reading.objects.count() == count
+    if value and "<" not in value:
+        assert f'value="{value}"' in answer.content.decode()
+
+
+def test_an_unusual_value_is_questioned_once_and_then_kept(bench):
+    count = Reading.objects.count()
+    answer = send(bench, "90", status=200)
+    assert "90 thou? That is unusual here." in words(answer)
+    assert Reading.objects.count() == count
+    send(bench, "90", questioned="90", status=200)
+    assert Reading.objects.count() == count + 1
+    assert Reading.objects.last().typed == "90"
+
+
+def test_a_foot_pound_typed_for_inch_pounds_is_questioned(bench):
+    answer = send(bench, "19 ft-lb", kind="pinion_torque", station="pinion_preload", status=200)
+    assert "Did you mean 19 in·lb?" in words(answer)
+    assert 'data-value="19 in·lb"' in answer.content.decode()
+
+
+def test_a_stored_reading_is_kept_as_typed(bench, owner):
+    send(bench, ".0111", status=200, confidence="makeshift")
+    row = Reading.objects.last()
+    assert (row.typed, row.unit, row.by, row.confidence) == (".0111", "in", "Ines Korb", "makeshift")
+    assert float(row.value) == pytest.approx(0.28194)
+    assert row.conditions == {"stance": "along"}
+    assert row.settings["ring"] == "4.87934"
+
+
+def test_a_stale_page_is_told_and_keeps_what_was_typed(bench):
+    version = Job.objects.get(number=412).version
+    send(bench, "11.1", status=200)
+    answer = send(bench, "10.7", place="2", version=version, status=409)
+    assert "Ines Korb read backlash 11.1 at" in words(answer)
+    assert 'value="10.7"' in answer.content.decode()
+    assert not Reading.objects.filter(typed="10.7").exists()
+
+
+def test_undo_strikes_the_newest_reading_and_goes_back_to_it(bench):
+    send(bench, "11.1", status=200)
+    job = Job.objects.get(number=412)
+    answer = bench.post("/jobs/412/undo", {"version": job.version}, headers=HTMX)
+    assert "Struck: backlash. The reading stays on record." in words(answer)
+    strike = Reading.objects.last()
+    assert strike.strikes.typed == "11.1"
+    assert strike.reason == "undone at the bench"
+
+
+def test_a_lost_database_is_said_and_nothing_breaks(bench, monkeypatch):
+    def lost(*args, **kwargs):
+        raise OperationalError(2006, "Server has gone away")
+
+    monkeypatch.setattr("shop.jobs.queries.job_of", lost)
+    answer = send(bench, "9.1", status=503)
+    assert answer.content.decode() == "The records cannot be reached."
+    page = bench.get("/jobs/412/")
+    assert page.status_code == 503
+    assert "What was stored before is safe" in page.content.decode()
+
+
+@pytest.mark.parametrize(
+    ("address", "given", "said"),
+    [
+        ("sign", {"station": "backlash", "reason": ""}, "reason: nothing was given"),
+        ("sign", {"station": "horn"}, "one of this job's stations"),
+        ("sign", {"station": "sheet"}, "The build sheet cannot be signed"),
+        ("reopen", {"reason": "x"}, "The job is open already."),
+        ("way", {"station": "depth", "way": "guess"}, "way of measuring: “guess” was given"),
+        ("fit", {"place": "roof", "lots": "1"}, "place: “roof” was given; depth, preload, ring, far"),
+        ("fit", {"place": "depth", "lots": "1;drop"}, "shim: “1;drop” was given; a whole number"),
+        ("fit", {"place": "depth", "lots": "999999"}, "not in this shop's drawer"),
+        ("fit", {"place": "depth", "lots": ""}, "at least one piece"),
+        ("adjusters", {"ring": "1", "far": "1"}, "an axle with threaded adjusters"),
+        ("adjusters", {"ring": "", "far": "1"}, "ring-side adjuster: nothing was given"),
+        ("adjusters", {"ring": "1.1", "far": "1"}, "holes in quarters"),
+        ("sleeve", {}, "an axle that has one"),
+        ("pattern", {"flank": "drive", "toe": "60", "heel": "20", "root": "1", "top": "2"}, "a start below its end"),
+        ("pattern", {"flank": "roof", "toe": "10", "heel": "20", "root": "1", "top": "20"}, "drive or coast"),
+        ("pattern", {"flank": "drive", "x0": "nan", "y0": "1", "x1": "2", "y1": "3"}, "a place on the drawing"),
+        ("pattern", {"flank": "drive", "x0": "1", "y0": "1", "x1": "2", "y1": "3"}, "a drag across the wiped"),
+    ],
+)
+def test_every_form_answers_bad_input_in_words(bench, address, given, said):
+    job = Job.objects.get(number=412)
+    usual = {"version": job.version, "entry": str(uuid.uuid4()), "station": "backlash"}
+    answer = bench.post(f"/jobs/412/{address}", usual | given, headers=HTMX)
+    assert answer.status_code == 422
+    assert said in words(answer)
+    assert Job.objects.get(number=412).version == job.version
+
+
+@pytest.mark.parametrize(
+    ("wanted", "said"),
+    [
+        ("29", "Fit 29.1"),
+        ("19.9 + 10", "As named"),
+        ("19.9 + 0.37", "a sound piece of that size"),
+        ("thick", "pack: “thick” was given"),
+        ("4000", "under 50 mm is wanted"),
+        ("0", "more than 0"),
+        ("26", "Next thicker"),
+    ],
+)
+def test_packs_are_offered_from_the_drawer(bench, wanted, said):
+    answer = bench.get("/jobs/412/pack", {"place": "depth", "wanted": wanted, "station": "depth"})
+    assert answer.status_code == 200
+    assert said in words(answer)
+
+
+def test_a_damaged_shim_is_never_offered(bench):
+    answer = words(bench.get("/jobs/412/pack", {"place": "depth", "wanted": "26"}))
+    assert "Fit 26.0" not in answer
+
+
+@pytest.mark.parametrize("query", ["?station=horn", "?place=x", "?place=99999999999", "?kind=horn&station=depth"])
+def test_odd_addresses_show_the_bench(bench, query):
+    assert bench.get(f"/jobs/412/{query}").status_code == 200
+
+
+@pytest.mark.parametrize("number", [411, 412, 413, 414])
+@pytest.mark.parametrize("units", ["thou", "mm"])
+def test_every_station_of_every_demo_job_shows(bench, owner, number, units):
+    owner.units = units
+    owner.save()
+    for station in ("arrival", "depth", "pinion_preload", "carrier_preload", "backlash", "pattern", "torque", "sheet"):
+        answer = bench.get(f"/jobs/{number}/?station={station}")
+        assert answer.status_code == 200
+        text = answer.content.decode()
+        assert "<svg" in text or station == "sheet"
+        assert 'style="' not in text  # the policy forbids inline styles
+        assert "<script>" not in text
+
+
+def test_one_answer_for_a_form_and_the_whole_page_share_their_parts(bench):
+    full = bench.get("/jobs/412/").content.decode()
+    part = bench.get("/jobs/412/", headers=HTMX).content.decode()
+    assert part.lstrip().startswith('<div id="bench"')
+    strip = re.compile(r'name="entry" value="[^"]*"')
+    assert strip.sub("", part).strip() in strip.sub("", full)
+
+
+def test_signing_from_the_page(bench):
+    job = Job.objects.get(number=412)
+    answer = bench.post(
+        "/jobs/412/sign", {"version": job.version, "station": "backlash", "reason": "loose on purpose: hot use"},
+        headers=HTMX,
+    )  # fmt: skip
+    assert answer.status_code == 200
+    assert SignOff.objects.last().reason == "loose on purpose: hot use"
+    assert "loose on purpose" in words(bench.get("/jobs/412/sheet"))
+
+
+def test_a_wrong_method_is_refused(bench):
+    assert bench.get("/jobs/412/reading").status_code == 405
