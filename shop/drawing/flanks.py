@@ -58,7 +58,10 @@ def patch_from_drag(flank: str, x0: float, y0: float, x1: float, y1: float) -> P
     :raises AxleError: when the drag covers too little to be a patch.
     """
     view = FlankView(flank)
-    (u0, v0), (u1, v1) = view.to_flank(x0, y0), view.to_flank(x1, y1)
+    # The tooth grows taller towards the heel: heights are told where the patch has its middle.
+    middle = (x0 + x1) / 2
+    u0, u1 = view.to_flank(x0, y0)[0], view.to_flank(x1, y1)[0]
+    v0, v1 = view.to_flank(middle, y0)[1], view.to_flank(middle, y1)[1]
     if abs(u1 - u0) < 0.02 or abs(v1 - v0) < 0.02:
         raise AxleError("patch", given="a touch", wanted="a drag across the wiped area")
     return Patch.box(min(u0, u1), max(u0, u1), min(v0, v1), max(v0, v1))

@@ -75,7 +75,9 @@ def section(layout: Layout, callouts: tuple[Callout, ...] = (), pair: FlankPair 
         f"Section of the axle: depth shim at the {layout.depth_shim.value}, preload by "
         f"{layout.preload_by.value}, carrier by {layout.carrier_by.value.replace('_', ' ')}"
     )
-    svg = Svg(WIDTH, HEIGHT, words, "axle-section")
+    # With callouts it holds links, which a picture may not.
+    role = "group" if callouts else "img"
+    svg = Svg(WIDTH, HEIGHT, words, "axle-section", role)
     svg.raw(_HATCHES)
     mirrored = layout.ring_side is Side.RIGHT
     svg.raw(f'<g transform="translate({WIDTH} 0) scale(-1 1)">' if mirrored else "<g>")
@@ -101,7 +103,7 @@ def _pair(svg: Svg, pair: FlankPair, *, mirrored: bool) -> None:
     left = WIDTH - 268 if mirrored else 8
     sign = {"out": "▲ ", "stale": "◌ ", "in range": "✓ ", "signed": "■ "}.get(pair.status, "")
     key = pair.status.replace(" ", "-")
-    svg.raw(f'<a href="{pair.link}" class="callout is-{key}" data-bench>')
+    svg.raw(f'<a href="{pair.link}" class="callout is-{key}" data-bench="">')
     svg.text("title", left, 424, f"Pattern: {sign}{pair.words}", fill=STATUS[pair.status])
     for index, name in enumerate(("drive", "coast")):
         place = {"x": str(left + index * 132), "y": "430", "width": "128", "height": "70"}
@@ -305,7 +307,7 @@ def _tag(svg: Svg, callout: Callout, layout: Layout, *, mirrored: bool) -> None:
     key = callout.status.replace(" ", "-")
     dashed = {"stroke_dasharray": "5 4"} if callout.status in ("stale", "not begun") else {}
     start = x + _TAG_WIDTH if on_left else x
-    svg.raw(f'<a href="{callout.link}" class="callout is-{key}" data-bench>')
+    svg.raw(f'<a href="{callout.link}" class="callout is-{key}" data-bench="">')
     svg.path("lead", f"M{start} {top + 27} L{number(px)} {number(py)}", fill="none", stroke=colour,
              stroke_width="1.6")  # fmt: skip
     svg.circle("dot", px, py, 3.6, fill=colour, stroke=INK, stroke_width="0.5")

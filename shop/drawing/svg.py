@@ -61,10 +61,10 @@ class Marked(str):
 class Svg:
     """An SVG being drawn. ``str()`` gives the finished picture."""
 
-    def __init__(self, width: int, height: int, label: str, name: str) -> None:
+    def __init__(self, width: int, height: int, label: str, name: str, role: str = "img") -> None:
         self.width, self.height = width, height
         self._open = (
-            f'<svg class="{name}" viewBox="0 0 {width} {height}" role="img" '
+            f'<svg class="{name}" viewBox="0 0 {width} {height}" role="{role}" '
             f'aria-label="{escape(label)}" xmlns="http://www.w3.org/2000/svg">'
         )
         self._marks: list[str] = []

@@ -77,8 +77,9 @@ def readings_csv(request: HttpRequest, number: int) -> HttpResponse:
 
 def import_job(request: HttpRequest) -> HttpResponse:
     """Take a job file in, or refuse it whole in words."""
-    form = ImportForm(request.POST or None, request.FILES or None)
-    if request.method == "POST" and form.is_valid():
+    sent = request.method == "POST"
+    form = ImportForm(request.POST, request.FILES) if sent else ImportForm()
+    if sent and form.is_valid():
         file = form.cleaned_data["file"]
         try:
             job, keeps = exchange.read_job(user_of(request), file, file.size)

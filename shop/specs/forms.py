@@ -62,6 +62,15 @@ class SheetForm(forms.Form):
         """Rows of limits as the page lays them out."""
         return [self._row(spec) for spec in spec_keys().values()]
 
+    def limit_errors(self) -> list[str]:
+        """What is wrong among the limits, each naming its field."""
+        return [
+            f"{self.fields[name].label}: {error}"
+            for name, errors in self.errors.items()
+            if "-" in name
+            for error in errors
+        ]
+
     def general_fields(self) -> list[forms.BoundField]:
         """Every field that is not a limit."""
         return [self[name] for name in self.fields if "-" not in name]

@@ -1,0 +1,196 @@
+"""What a real browser shows: accessibility, drag, keys, two people, a database that goes away."""
+
+from __future__ import annotations
+
+import re
+import threading
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, expect
+
+from instruments.simulated import Conversation, Server
+from shop.jobs.models import Job, Pattern, Reading
+from tests.browser.conftest import sign_in
+from tests.browser.test_walk import enter, press
+
+VIEWS = [
+    "/", "/jobs/new", "/drawer/", "/sheets/", "/sheets/new", "/people", "/jobs/import", "/jobs/411/sheet",
+    "/jobs/412/", "/jobs/412/?station=pattern", "/jobs/413/?station=carrier_preload", "/jobs/411/?station=sheet",
+    "/jobs/414/?station=pinion_preload",
+]  # fmt: skip
+
+
+def axe_finds(page: Page) -> list[str]:
+    found = Axe().run(page).response["violations"]
+    return [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in found]
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_axe_finds_nothing_on_any_main_view(lash: Page, live_server, theme):
+    lash.evaluate(f"localStorage.setItem('lash-theme', '{theme}')")
+    for view in VIEWS:
+        lash.goto(live_server.url + view)
+        assert axe_finds(lash) == [], f"{view}, {theme}"
+    lash.get_by_role("button", name="Out").click()
+    assert axe_finds(lash) == [], "sign-in"
+
+
+def test_a_patch_is_marked_by_drag(lash: Page, live_server):
+    lash.goto(f"{live_server.url}/jobs/412/?station=pattern")
+    before = Pattern.objects.count()
+    box = lash.locator("svg.flank-drive").bounding_box()
+    with lash.expect_response(lambda answer: answer.request.method == "POST") as answer:
+        lash.mouse.move(box["x"] + 0.42 * box["width"], box["y"] + 0.44 * box["height"])
+        lash.mouse.down()
+        lash.mouse.move(box["x"] + 0.64 * box["width"], box["y"] + 0.74 * box["height"], steps=4)
+        lash.mouse.up()
+    assert answer.value.status == 200
+    assert Pattern.objects.count() == before + 1
+    marked = Pattern.objects.last()
+    assert marked.flank == "drive"
+    us = [u for u, _ in marked.outline]
+    assert 0.2 < min(us) < max(us) < 0.8
+
+
+def test_two_people_on_one_job(lash: Page, live_server, browser):
+    lash.goto(f"{live_server.url}/jobs/412/?station=backlash&kind=backlash&place=2")
+    other = browser.new_context().new_page()
+    sign_in(other, live_server.url, "mattis")
+    other.goto(f"{live_server.url}/jobs/412/?station=backlash&kind=backlash&place=1")
+    enter(other, "11.4")
+    lash.keyboard.type("11.0")
+    press_expecting(lash, "Enter", 409)
+    expect(lash.get_by_role("alert").first).to_contain_text("Mattis Oran read backlash 11.4")
+    expect(lash.locator("input.value")).to_have_value("11.0")
+    expect(lash.locator("input.value")).to_be_focused()
+    assert not Reading.objects.filter(typed="11.0").exists()
+    press(lash, "Enter")
+    assert Reading.objects.filter(typed="11.0", place=2).count() == 1
+    other.context.close()
+
+
+def press_expecting(page: Page, key: str, status: int) -> None:
+    with page.expect_response(lambda answer: answer.request.method == "POST") as answer:
+        page.keyboard.press(key)
+    assert answer.value.status == status
+
+
+def test_a_lost_database_keeps_the_entry_and_sends_it_again(lash: Page, live_server, monkeypatch):
+    from django.db import OperationalError
+
+    from shop.jobs import queries
+
+    lash.goto(f"{live_server.url}/jobs/412/?station=backlash&kind=backlash&place=3")
+    real = queries.job_of
+
+    def lost(*args, **kwargs):
+        raise OperationalError(2006, "Server has gone away")
+
+    monkeypatch.setattr(queries, "job_of", lost)
+    lash.keyboard.type("11.2")
+    press_expecting(lash, "Enter", 503)
+    expect(lash.locator("#line")).to_contain_text("The records cannot be reached. Not stored yet.")
+    expect(lash.locator("input.value")).to_have_value("11.2")
+    with lash.expect_response(lambda answer: answer.status == 200 and answer.request.method == "POST"):
+        monkeypatch.setattr(queries, "job_of", real)
+    expect(lash.locator("#line")).to_be_hidden()
+    assert Reading.objects.filter(typed="11.2", place=3).count() == 1
+
+
+def test_an_unusual_value_is_questioned_at_the_bench(lash: Page, live_server):
+    lash.goto(f"{live_server.url}/jobs/412/?station=pinion_preload&kind=pinion_torque&place=1")
+    enter(lash, "19 ft-lb")
+    expect(lash.locator("#echo")).to_contain_text("Did you mean 19 in·lb?")
+    lash.get_by_role("button", name="19 in·lb").click()
+    expect(lash.locator("input.value")).to_have_value("19 in·lb")
+    enter(lash, "")
+    assert Reading.objects.filter(typed="19 in·lb").exists()
+
+
+def test_keys(lash: Page, live_server):
+    lash.goto(f"{live_server.url}/jobs/412/")
+    # A letter in the field is a letter, never a shortcut.
+    lash.keyboard.type("?")
+    expect(lash.locator("dialog")).to_be_hidden()
+    lash.keyboard.press("Escape")
+    lash.keyboard.type("?")
+    expect(lash.locator("dialog")).to_be_visible()
+    lash.keyboard.press("Escape")
+    press(lash, "PageDown", "GET")
+    expect(lash.locator(".entry h2")).to_contain_text("Contact pattern")
+    press(lash, "PageUp", "GET")
+    expect(lash.locator(".entry h2")).to_contain_text("Backlash")
+    count = Reading.objects.count()
+    press(lash, "Control+z")
+    expect(lash.locator(".notice")).to_contain_text("The reading stays on record")
+    assert Reading.objects.count() == count + 1
+
+
+def test_take_reads_the_instrument_and_enter_stores_it(lash: Page, live_server, settings):
+    with Server(("127.0.0.1", 0), Conversation) as server:
+        settings.LASH_INSTRUMENT = f"127.0.0.1:{server.server_address[1]}"
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        lash.goto(f"{live_server.url}/jobs/412/?station=backlash&kind=backlash&place=4")
+        press(lash, "NumpadMultiply", "GET")
+        expect(lash.locator("input.value")).to_have_value(re.compile(r"^0\.00\d\d in$"))
+        press(lash, "Enter")
+        server.shutdown()
+    row = Reading.objects.last()
+    assert (row.unit, row.instrument) == ("in", "simulated bench set")
+
+
+@pytest.mark.parametrize("width", [1280, 820])
+def test_the_next_thing_is_in_sight(lash: Page, live_server, width):
+    """The entry and the move stand on the first screen; numbers are readable at an arm's length."""
+    lash.set_viewport_size({"width": width, "height": 800 if width > 1000 else 1180})
+    lash.goto(f"{live_server.url}/jobs/412/")
+    expect(lash.locator("input.value")).to_be_in_viewport(ratio=1)
+    expect(lash.locator("#move-title")).to_be_in_viewport()
+
+    def size(selector: str) -> float:
+        return float(lash.locator(selector).first.evaluate("e => parseFloat(getComputedStyle(e).fontSize)"))
+
+    assert size("input.value") >= 40
+    assert size(".do b") >= 32
+    assert size(".axle-section .s-value") >= 26
+    assert size(".axle-section .s-unit") >= 16
+    small = lash.evaluate(
+        """() => [...document.querySelectorAll('.entry button, .move button, .rail > a:not(.hidden)')]
+        .filter(e => e.offsetParent && !e.closest('.keypad'))
+        .map(e => [e.innerText, e.getBoundingClientRect().height]).filter(([, h]) => h < 44)"""
+    )
+    assert small == []
+
+
+def test_touch_gets_a_keypad_with_large_keys(lash: Page, live_server, browser):
+    touch = browser.new_context(viewport={"width": 820, "height": 1180}, has_touch=True, is_mobile=True).new_page()
+    sign_in(touch, live_server.url, "lio")
+    touch.goto(f"{live_server.url}/jobs/412/?station=backlash&kind=backlash&place=1")
+    for digit in "10.8":
+        touch.get_by_role("group", name="Keypad").get_by_role("button", name=digit, exact=True).tap()
+    expect(touch.locator("input.value")).to_have_value("10.8")
+    for name in ("Next", "Undo"):
+        assert touch.get_by_role("button", name=re.compile(name)).bounding_box()["height"] >= 64
+    with touch.expect_response(lambda answer: answer.request.method == "POST"):
+        touch.get_by_role("button", name=re.compile("Next")).tap()
+    expect(touch.locator(".entry h2")).to_contain_text("place")
+    assert Reading.objects.filter(typed="10.8").exists()
+    touch.context.close()
+
+
+def test_a_deviation_is_signed_at_the_bench(lash: Page, live_server):
+    lash.goto(f"{live_server.url}/jobs/412/?station=backlash")
+    lash.keyboard.press("F8")
+    lash.get_by_label("Reason, kept on the build sheet").fill("hot use: loose end wanted by the yard")
+    press(lash, "Enter")
+    expect(lash.locator(".rail a", has_text="Backlash")).to_contain_text("signed")
+    lash.goto(f"{live_server.url}/jobs/412/sheet")
+    expect(lash.locator(".build-sheet")).to_contain_text("hot use: loose end wanted by the yard")
+
+
+def test_the_search_narrows_without_a_reload(lash: Page, live_server):
+    lash.get_by_role("searchbox").press_sequentially("funic")
+    expect(lash.locator("#job-list tbody tr")).to_have_count(1)
+    expect(lash).to_have_url(re.compile("q=funic"))
+    assert Job.objects.count() == 4
