@@ -18,6 +18,7 @@ from axle.layout import Place
 from axle.procedure.stations import kind_named
 from axle.specfile import starter_specs
 from axle.units import FOOT_POUND, INCH_POUND, THOU, Quantity, parse
+from demo import PASSWORD
 from shop.jobs import bridge, clock, services
 from shop.jobs.models import Job
 from shop.jobs.services import NewJob
@@ -26,7 +27,6 @@ from shop.specs.models import SpecSheet
 from shop.specs.services import save_sheet
 from shop.stock import services as stock
 
-PASSWORD = "snow-on-the-pass"  # noqa: S105 - the demo's, printed by ./start
 _DEPTH = ("10", "12", "15", "17", "19.9", "20", "21", "22.1", "24", "25", "27", "29.1", "30", "31", "33")
 _PRELOAD = ("3", "5", "7", "10", "11.5", "14.9", "20", "30.1")
 _SIDE = ("2", "3", "4", "5", "6", "8", "10", "12.1", "15", "20", "30", "40", "60", "80.2", "100", "120")

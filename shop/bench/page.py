@@ -45,6 +45,7 @@ class Asked:
     :param question: a question about it; sending it again stores it.
     :param suggestion: what it may have been meant to be, as it would be typed.
     :param notice: what was done.
+    :param moves_on: whether to go on to the station in hand once this one is done.
     :param entry: identity of the entry, kept when the same one is sent again.
     """
 
@@ -56,12 +57,15 @@ class Asked:
     question: str = ""
     suggestion: str = ""
     notice: str = ""
+    moves_on: bool = False
     entry: str = ""
 
 
 def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
     """Everything the bench page and its partial are rendered from."""
     station = asked.station if asked.station in stations() else axle.station
+    if asked.moves_on and axle.standings[station].is_done:
+        station = axle.station
     standing = axle.standings[station]
     slot = _slot(axle, standing, asked)
     move = axle.move
@@ -200,7 +204,7 @@ def _station_callout(axle: Axle, name: str, title: str, bench: str) -> Callout:
     if result is not None and result.value is not None:
         value, dimension = show(result.value, axle.display.unit_for(result.dimension)), result.dimension
         if result.words == "end play":
-            title, limits = f"{title.split(',', maxsplit=1)[0]}: end play", None
+            title, limits = f"{title.split(maxsplit=1)[0]} end play", None
     if limits is not None and limits.high != float("inf"):
         unit = axle.display.unit_for(dimension)
         words = f"{brief(limits.low, unit)}–{brief(limits.high, unit)}"

@@ -61,7 +61,7 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
             instrument=given.get("instrument", "")[:80],
             conditions={"seal": True} if given.get("seal") else {},
         )  # fmt: skip
-        return _after(request, job, station_of(kind_name))
+        return Asked(station=station_of(kind_name), moves_on=True)
 
     return _change(request, number, asked, store)
 
@@ -114,7 +114,7 @@ def sign(request: HttpRequest, number: int) -> HttpResponse:
 
     def put(job: Job) -> Asked:
         services.sign(user_of(request), job, _version(request), station, reason)
-        return _after(request, job, station, notice="Signed.")
+        return Asked(station=station, moves_on=True, notice="Signed.")
 
     return _change(request, number, asked, put)
 
@@ -219,7 +219,7 @@ def mark_pattern(request: HttpRequest, number: int) -> HttpResponse:
             user_of(request), job, _version(request), flank=flank,
             patch=patch_from(flank, request.POST.dict()), entry=_uuid(request.POST.get("entry")),
         )  # fmt: skip
-        return _after(request, job, "pattern")
+        return Asked(station="pattern", moves_on=True)
 
     return _change(request, number, Asked(station="pattern", typed=flank), put)
 
@@ -242,14 +242,6 @@ def _answer(request: HttpRequest, number: int, asked: Asked, status: int = 200) 
     partial = bool(request.headers.get("HX-Request")) and not request.headers.get("HX-Boosted")
     template = "bench/partials/bench.html" if partial else "bench/bench.html"
     return render(request, template, context(axle, user, asked), status=status)
-
-
-def _after(request: HttpRequest, job: Job, station: str, notice: str = "") -> Asked:
-    """Stay at a station until it is done, then go on to the one in hand."""
-    axle = bridge.load(job)
-    standing = axle.standings[station]
-    stay = not standing.is_done
-    return Asked(station=station if stay else "", notice=notice)
 
 
 def _place(text: str | None) -> int:

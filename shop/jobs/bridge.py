@@ -98,6 +98,12 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
     return Axle(job, spec, state, display, assemblies, readings, pieces, patterns)
 
 
+def now_in(job: Job) -> tuple[AxleSpec, Assembly, dict[str, str]]:
+    """The spec, the assembly in hand and what is in it, without the rest of the job."""
+    assembly = job.assemblies.order_by("-number")[0]
+    return read_spec(job.sheet), assembly, as_json(settings_of(assembly))
+
+
 def settings_of(assembly: Assembly, pieces: Iterable[PackPiece] | None = None) -> Settings:
     """What is in one assembly: pack thickness by place, or holes."""
     found: dict[Place, Decimal] = {}

@@ -20,7 +20,8 @@ from axle.contact.reading import Patch
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.conditions import checked, has_stance
-from axle.procedure.stations import kind_named, station_of, stations
+from axle.procedure.stations import kind_named, stations
+from axle.specfile import AxleSpec
 from axle.units import Quantity
 from shop.jobs import bridge, clock
 from shop.jobs.models import (
@@ -101,14 +102,14 @@ def take_reading(
     if known is not None:
         return known
     with _changing(job, user, version) as change:
-        axle = bridge.load(change.job)
-        old = _same_slot(axle, kind, place)
-        usual = {"stance": axle.spec.sheet.stance.value} if has_stance(kind) else {}
+        spec, assembly, settings = bridge.now_in(change.job)
+        old = _same_slot(spec, assembly, settings, kind, place)
+        usual = {"stance": spec.sheet.stance.value} if has_stance(kind) else {}
         known_conditions = checked(kind, usual | dict(conditions or {}))
         reading = Reading.objects.create(
-            entry=entry, assembly=axle.assembly, kind=kind, place=place, typed=quantity.text,
+            entry=entry, assembly=assembly, kind=kind, place=place, typed=quantity.text,
             unit=quantity.unit.symbol, value=quantity.core, at=clock.now(), person=user, by=user.called,
-            settings=bridge.as_json(axle.state.settings), conditions=known_conditions,
+            settings=settings, conditions=known_conditions,
             instrument=instrument, confidence=confidence, strikes=old,
             reason="read again" if old else "",
         )  # fmt: skip
@@ -334,21 +335,20 @@ def _keep_outcome(axle: bridge.Axle) -> None:
         move.save(update_fields=["outcome"])
 
 
-def _same_slot(axle: bridge.Axle, kind: str, place: int) -> Reading | None:
+def _same_slot(
+    spec: AxleSpec, assembly: Assembly, settings: Mapping[str, str], kind: str, place: int
+) -> Reading | None:
     """The valid reading that a new one at the same place and settings replaces.
 
     Rotating torque after each bite of a sleeve's nut is a series: the nut moved in between, so
     nothing is struck.
     """
-    series = kind == "pinion_torque" and not axle.spec.layout.has_preload_pack
-    now = bridge.as_json(axle.state.settings)
-    same = [
-        row
-        for row in axle.valid_readings()
-        if row.kind == kind and row.place == place and row.settings == now
-        and row.assembly_id == axle.assembly.pk
-    ]  # fmt: skip
-    return same[-1] if same and not series and station_of(kind) else None
+    if kind == "pinion_torque" and not spec.layout.has_preload_pack:
+        return None
+    same = Reading.objects.filter(
+        assembly=assembly, kind=kind, place=place, value__isnull=False, struck_by=None
+    ).order_by("-id")
+    return next((row for row in same if row.settings == settings), None)
 
 
 def _strike(user: User, reading: Reading, reason: str) -> Reading:

@@ -9,7 +9,7 @@ from shop.config.http import IN_WORDS, posts_only, user_of
 from shop.people.bridge import display_for
 from shop.stock import services
 from shop.stock.forms import ReceiveForm
-from shop.stock.models import Condition, Family, ShimLot, StockMovement
+from shop.stock.models import Family, ShimLot, StockMovement
 
 
 def drawer(request: HttpRequest) -> HttpResponse:
@@ -38,7 +38,7 @@ def drawer(request: HttpRequest) -> HttpResponse:
         request, "stock/drawer.html",
         {
             "families": _by_family(lots),
-            "lots": lots, "form": form, "display": display, "conditions": Condition.choices,
+            "lots": lots, "form": form, "display": display,
             "movements": StockMovement.objects.filter(lot__shop=user.shop).select_related("lot", "person")
             .order_by(F("id").desc())[:12],
         },

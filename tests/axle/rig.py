@@ -158,9 +158,7 @@ class Builder:
     def __init__(self, rig: Rig, trial: dict[Place, float]) -> None:
         self.rig, self.trial = rig, trial
         self.state = AxleState(rig.layout, GearSet(9, 38), SHEET)
-        self.state = replace(
-            self.state, drawer={place: drawer() for place in rig.layout.shim_places}
-        )
+        self.state = replace(self.state, drawer={place: drawer() for place in rig.layout.shim_places})
         self.order, self.changes, self.log = 0, 0, []
 
     def work(self, most: int = 80) -> Move:

@@ -204,7 +204,11 @@ def test_depth_follows_the_fitted_pack_without_another_measurement():
 @pytest.mark.parametrize(
     ("mark", "convention", "wanted"),
     # In thou by hand, head shim, trial 29 and feeler 0: a longer mark takes shim away.
-    [(2, MarkConvention.LONGER_IS_PLUS, 27), (2, MarkConvention.SHORTER_IS_PLUS, 31), (0, MarkConvention.LONGER_IS_PLUS, 29)],
+    [
+        (2, MarkConvention.LONGER_IS_PLUS, 27),
+        (2, MarkConvention.SHORTER_IS_PLUS, 31),
+        (0, MarkConvention.LONGER_IS_PLUS, 29),
+    ],
 )
 def test_the_mark_counts_by_its_convention(mark, convention, wanted):
     state = replace(standing_axle(), mark=Mark(mark * THOU, convention))
@@ -259,7 +263,10 @@ def test_a_sleeve_over_the_range_is_replaced_and_never_backed_off():
     layout = Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.OUTBOARD)
     settings = {place: value for place, value in PACKS.items() if place is not Place.PRELOAD}
     over = [t for t in standing_axle().taken if t.kind not in ("pinion_torque", "depth_feeler")]
-    over += [taken("depth_feeler", 0.0, 2, settings=settings), taken("pinion_torque", 30 * IN_LB, 8, settings=settings)]
+    over += [
+        taken("depth_feeler", 0.0, 2, settings=settings),
+        taken("pinion_torque", 30 * IN_LB, 8, settings=settings),
+    ]
     state = replace(standing_axle(), layout=layout, settings=settings, taken=tuple(over))
     move = next_move(state)
     assert move.act is Act.REPLACE

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -35,7 +37,7 @@ def raster(patch: Patch) -> tuple[float, float, float]:
     us, vs = np.meshgrid((np.arange(n) + 0.5) / n, (np.arange(n) + 0.5) / n)
     inside = np.zeros_like(us, dtype=bool)
     corners = [*patch.outline, patch.outline[0]]
-    for (u0, v0), (u1, v1) in zip(corners, corners[1:], strict=False):
+    for (u0, v0), (u1, v1) in pairwise(corners):
         crosses = (v0 > vs) != (v1 > vs)
         with np.errstate(divide="ignore", invalid="ignore"):
             reach = (u1 - u0) * (vs - v0) / (v1 - v0) + u0

@@ -65,9 +65,7 @@ def test_gauge_block_by_hand(item, trial, feeler, mark, thickness):
     ],
 )
 def test_bar_on_slips_by_hand(item, trial, bar_offset, stack, gap, mark, thickness):
-    found = by_bar(
-        item, trial, bar_offset=bar_offset, stack=stack, gap=gap, nominal=96.5, mark=mark
-    )
+    found = by_bar(item, trial, bar_offset=bar_offset, stack=stack, gap=gap, nominal=96.5, mark=mark)
     assert found.thickness == pytest.approx(thickness)
 
 

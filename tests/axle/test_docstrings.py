@@ -13,8 +13,7 @@ import axle
 from axle.errors import AxleError
 
 MODULES = [
-    importlib.import_module(info.name)
-    for info in pkgutil.walk_packages(axle.__path__, prefix="axle.")
+    importlib.import_module(info.name) for info in pkgutil.walk_packages(axle.__path__, prefix="axle.")
 ]
 FUNCTIONS = [
     pytest.param(function, id=f"{module.__name__}.{name}")
@@ -22,7 +21,14 @@ FUNCTIONS = [
     for name, function in inspect.getmembers(module, inspect.isfunction)
     if function.__module__ == module.__name__ and not name.startswith("_")
 ]
-FORMULAS = ("axle.depth", "axle.carrier", "axle.preload", "axle.gearset", "axle.uncertainty", "axle.backlash")
+FORMULAS = (
+    "axle.depth",
+    "axle.carrier",
+    "axle.preload",
+    "axle.gearset",
+    "axle.uncertainty",
+    "axle.backlash",
+)
 
 
 @pytest.mark.parametrize("function", FUNCTIONS)

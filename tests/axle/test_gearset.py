@@ -87,7 +87,8 @@ def test_usual_sets_fall_within_the_published_range_of_ratios():
 
 
 @pytest.mark.parametrize(
-    ("teeth", "angles"), [((11, 41), (15, 27)), ((13, 40), (15, 27)), ((9, 41), (20, 20)), ((10, 37), (20, 20))]
+    ("teeth", "angles"),
+    [((11, 41), (15, 27)), ((13, 40), (15, 27)), ((9, 41), (20, 20)), ((10, 37), (20, 20))],
 )
 @pytest.mark.parametrize("diameter", [180.0, 222.0, 260.0])
 def test_square_to_the_flank_agrees_with_the_trade(teeth, angles, diameter):

@@ -73,9 +73,7 @@ def test_one_torque_trial_moves_by_the_prior_slope():
 def test_two_trials_find_the_job_s_own_slope(factor):
     truth = PINION_SLOPE.coefficient * factor
     zero = -0.40
-    trials = [
-        Trial(s, torque=torque_at(s - zero, truth)) for s in (zero + 0.02, zero + 0.05, zero + 0.08)
-    ]
+    trials = [Trial(s, torque=torque_at(s - zero, truth)) for s in (zero + 0.02, zero + 0.05, zero + 0.08)]
     curve = fit(trials, PINION_SLOPE, torque_step=0.01)
     assert curve.coefficient == pytest.approx(truth, rel=0.12)
     assert curve.zero == pytest.approx(zero, abs=0.006)
@@ -146,7 +144,7 @@ def test_subtraction_times_ratio(total, pinion, ratio, carrier):
 def test_the_window_at_the_pinion_is_narrow():
     # Common practice, no source: 16-24 in·lb at the carrier is only about 2 in·lb wide at the pinion
     # with 3.73.
-    assert (24 - 16) / 3.73 == pytest.approx(2.1, abs=0.1)
+    assert pytest.approx(2.1, abs=0.1) == (24 - 16) / 3.73
     # So a wrench in steps of 1 in·lb leaves ± 1.5 in·lb: √(1/12 + 1/12) × 3.73 (JCGM 100:2008).
     _, u = bearing_torque(26, 22, 3.73, total_step=1.0, pinion_step=1.0)
     assert u == pytest.approx(3.73 * math.sqrt(2 / 12))

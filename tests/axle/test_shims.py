@@ -22,11 +22,7 @@ wants = st.decimals(min_value="0.05", max_value="4", places=3)
 def every_pack(drawer: list[Piece], most: int) -> list[Pack]:
     """Every pack there is, by brute force."""
     sound = [piece for piece in drawer if not piece.damaged]
-    return [
-        Pack(tuple(chosen))
-        for count in range(1, most + 1)
-        for chosen in combinations(sound, count)
-    ]
+    return [Pack(tuple(chosen)) for count in range(1, most + 1) for chosen in combinations(sound, count)]
 
 
 @given(drawers, wants, st.sampled_from(["0", "0.0127", "0.05"]))

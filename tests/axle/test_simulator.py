@@ -44,7 +44,16 @@ def test_around_the_ring_it_varies_once():
 
 @pytest.mark.parametrize(
     "line",
-    ["", "READ", "READ backlash", "READ horn 1 1", "READ backlash 5 4", "READ backlash x 4", "ZERO", "READ " * 50],
+    [
+        "",
+        "READ",
+        "READ backlash",
+        "READ horn 1 1",
+        "READ backlash 5 4",
+        "READ backlash x 4",
+        "ZERO",
+        "READ " * 50,
+    ],
 )
 def test_nonsense_is_answered_with_an_error(line):
     assert answer(line, random.Random(1)).startswith("ERROR")

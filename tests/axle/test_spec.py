@@ -46,7 +46,9 @@ def test_open_ends():
 
 
 def test_every_value_says_where_it_comes_from():
-    found = sheet(backlash=("7", "11", "thou", "maker", "page 12"), backlash_spread=(None, "3", "thou", "demo"))
+    found = sheet(
+        backlash=("7", "11", "thou", "maker", "page 12"), backlash_spread=(None, "3", "thou", "demo")
+    )
     assert found.source("backlash") == "maker's sheet, page 12"
     assert found.source("backlash_spread") == "made up for the demo"
     assert found.source("cap_torque") == "not on the sheet"
@@ -131,7 +133,11 @@ def test_used_bearings_run_at_about_half(name):
         (("layout",), 7, "layout: nothing usable was given"),
         (("backlash_rule",), "mean", "backlash rule: “mean” was given; smallest or every"),
         (("stance",), "", "stance: “” was given"),
-        (("values", "backlash"), {"low": "9", "high": "7", "unit": "thou", "source": "demo"}, "lower figure"),
+        (
+            ("values", "backlash"),
+            {"low": "9", "high": "7", "unit": "thou", "source": "demo"},
+            "lower figure",
+        ),
     ],
 )
 def test_a_bad_spec_is_refused_naming_the_entry(path, value, words):

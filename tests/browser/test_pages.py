@@ -164,7 +164,9 @@ def test_the_next_thing_is_in_sight(lash: Page, live_server, width):
 
 
 def test_touch_gets_a_keypad_with_large_keys(lash: Page, live_server, browser):
-    touch = browser.new_context(viewport={"width": 820, "height": 1180}, has_touch=True, is_mobile=True).new_page()
+    touch = browser.new_context(
+        viewport={"width": 820, "height": 1180}, has_touch=True, is_mobile=True
+    ).new_page()
     sign_in(touch, live_server.url, "lio")
     touch.goto(f"{live_server.url}/jobs/412/?station=backlash&kind=backlash&place=1")
     for digit in "10.8":

@@ -26,7 +26,11 @@ TABLES = {"jobs_reading": Reading, "jobs_pattern": Pattern, "jobs_signoff": Sign
 def test_raw_sql_is_refused(demo, table, statement):
     row = TABLES[table].objects.order_by("id").first()
     before = TABLES[table].objects.count()
-    with pytest.raises(DatabaseError, match="append-only"), transaction.atomic(), connection.cursor() as sql:
+    with (
+        pytest.raises(DatabaseError, match="append-only"),
+        transaction.atomic(),
+        connection.cursor() as sql,
+    ):
         sql.execute(statement.format(table=table, row=row.pk))
     assert TABLES[table].objects.count() == before
     again = TABLES[table].objects.get(pk=row.pk)

@@ -136,10 +136,26 @@ def test_a_lost_database_is_said_and_nothing_breaks(bench, monkeypatch):
         ("adjusters", {"ring": "", "far": "1"}, "ring-side adjuster: nothing was given"),
         ("adjusters", {"ring": "1.1", "far": "1"}, "holes in quarters"),
         ("sleeve", {}, "an axle that has one"),
-        ("pattern", {"flank": "drive", "toe": "60", "heel": "20", "root": "1", "top": "2"}, "a start below its end"),
-        ("pattern", {"flank": "roof", "toe": "10", "heel": "20", "root": "1", "top": "20"}, "drive or coast"),
-        ("pattern", {"flank": "drive", "x0": "nan", "y0": "1", "x1": "2", "y1": "3"}, "a place on the drawing"),
-        ("pattern", {"flank": "drive", "x0": "1", "y0": "1", "x1": "2", "y1": "3"}, "a drag across the wiped"),
+        (
+            "pattern",
+            {"flank": "drive", "toe": "60", "heel": "20", "root": "1", "top": "2"},
+            "a start below its end",
+        ),
+        (
+            "pattern",
+            {"flank": "roof", "toe": "10", "heel": "20", "root": "1", "top": "20"},
+            "drive or coast",
+        ),
+        (
+            "pattern",
+            {"flank": "drive", "x0": "nan", "y0": "1", "x1": "2", "y1": "3"},
+            "a place on the drawing",
+        ),
+        (
+            "pattern",
+            {"flank": "drive", "x0": "1", "y0": "1", "x1": "2", "y1": "3"},
+            "a drag across the wiped",
+        ),
     ],
 )
 def test_every_form_answers_bad_input_in_words(bench, address, given, said):
@@ -174,7 +190,9 @@ def test_a_damaged_shim_is_never_offered(bench):
     assert "Fit 26.0" not in answer
 
 
-@pytest.mark.parametrize("query", ["?station=horn", "?place=x", "?place=99999999999", "?kind=horn&station=depth"])
+@pytest.mark.parametrize(
+    "query", ["?station=horn", "?place=x", "?place=99999999999", "?kind=horn&station=depth"]
+)
 def test_odd_addresses_show_the_bench(bench, query):
     assert bench.get(f"/jobs/412/{query}").status_code == 200
 
@@ -184,7 +202,16 @@ def test_odd_addresses_show_the_bench(bench, query):
 def test_every_station_of_every_demo_job_shows(bench, owner, number, units):
     owner.units = units
     owner.save()
-    for station in ("arrival", "depth", "pinion_preload", "carrier_preload", "backlash", "pattern", "torque", "sheet"):
+    for station in (
+        "arrival",
+        "depth",
+        "pinion_preload",
+        "carrier_preload",
+        "backlash",
+        "pattern",
+        "torque",
+        "sheet",
+    ):
         answer = bench.get(f"/jobs/{number}/?station={station}")
         assert answer.status_code == 200
         text = answer.content.decode()

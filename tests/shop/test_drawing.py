@@ -43,7 +43,9 @@ def test_layouts_that_differ_are_drawn_differently():
         for carrier in CarrierBy
     }
     assert len(set(drawings.values())) == len(drawings)
-    housings = {str(section(Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.OUTBOARD, h))) for h in Housing}
+    housings = {
+        str(section(Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.OUTBOARD, h))) for h in Housing
+    }
     assert len(housings) == len(Housing)
 
 
@@ -51,14 +53,17 @@ def test_layouts_that_differ_are_drawn_differently():
 def test_callouts_stand_on_the_side_of_their_part(side):
     layout = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD, ring_side=side)
     callouts = tuple(
-        Callout(place.value, place.value, "1.0", "2 pieces", "in range", "/x") for place in (Place.RING, Place.FAR)
+        Callout(place.value, place.value, "1.0", "2 pieces", "in range", "/x")
+        for place in (Place.RING, Place.FAR)
     )
     tags = [float(tag.get("x")) for tag in marks(section(layout, callouts), "tag")]
     ring, far = tags
     assert (ring < far) == (side is Side.LEFT)
 
 
-@pytest.mark.parametrize(("status", "sign"), [("out", "▲"), ("stale", "◌"), ("in range", ""), ("not begun", "")])
+@pytest.mark.parametrize(
+    ("status", "sign"), [("out", "▲"), ("stale", "◌"), ("in range", ""), ("not begun", "")]
+)
 def test_a_status_is_told_by_shape_and_dash_as_well_as_colour(status, sign):
     layout = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
     drawn = section(layout, (Callout("backlash", "Backlash", "9.1", "7–11", status, "/x"),))
@@ -127,7 +132,9 @@ def test_what_is_expected_is_hollow_and_dashed():
     assert arc.get("fill") == "none"
     assert arc.get("stroke-dasharray")
     assert not marks(drawn, "needle")
-    assert all(m.get("fill") == "none" for m in marks(dials.stack([1.0, 0.5], THOU, hollow=True), "expected"))
+    assert all(
+        m.get("fill") == "none" for m in marks(dials.stack([1.0, 0.5], THOU, hollow=True), "expected")
+    )
 
 
 def test_places_around_the_ring_stand_at_their_angle():

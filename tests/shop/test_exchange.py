@@ -39,7 +39,9 @@ def test_a_round_trip_loses_nothing(owner, stranger, number):
 def test_both_stand_where_they_stood(owner, stranger):
     job, _ = take_in(stranger, written(412))
     here, there = (bridge.load(j) for j in (Job.objects.get(number=412, shop=owner.shop), job))
-    assert {n: s.status for n, s in here.standings.items()} == {n: s.status for n, s in there.standings.items()}
+    assert {n: s.status for n, s in here.standings.items()} == {
+        n: s.status for n, s in there.standings.items()
+    }
     assert here.standings["backlash"].result == there.standings["backlash"].result
 
 
@@ -106,7 +108,13 @@ READING = "assemblies/1/readings/0"
         (put("sheet/layout/depth_shim", "roof"), "job file, sheet, depth shim: “roof” was given"),
         (put("sheet/layout/carrier_by", "covers"), "side-cover shims in a housing of the kind “integral”"),
         (put("sheet/gears/ring_teeth", 9), "ring gear teeth: 9 was given"),
-        (put("sheet/values/horn", {"low": None, "high": "1", "unit": "thou", "source": "demo", "note": ""}), "“horn”"),
+        (
+            put(
+                "sheet/values/horn",
+                {"low": None, "high": "1", "unit": "thou", "source": "demo", "note": ""},
+            ),
+            "“horn”",
+        ),
         (put("assemblies", []), "job file, assemblies"),
         (put("assemblies/1/number", 1), "numbers out of order"),
         (put("assemblies/0/started_at", "2026-03-02"), "assemblies/0/started_at: “2026-03-02” was given"),
@@ -115,7 +123,10 @@ READING = "assemblies/1/readings/0"
         (put(f"{READING}/value", "-3.0"), f"{READING}/value"),
         (put(f"{READING}/at", "noon"), f"{READING}/at: “noon” was given"),
         (put(f"{READING}/entry", "x"), f"{READING}/entry"),
-        (put(f"{READING}/strikes", "00000000-0000-0000-0000-000000000000"), "the entry of an earlier reading"),
+        (
+            put(f"{READING}/strikes", "00000000-0000-0000-0000-000000000000"),
+            "the entry of an earlier reading",
+        ),
         (put(f"{READING}/settings", {"roof": "1"}), f"{READING}/settings"),
         (put(f"{READING}/place", 1.5), f"{READING}/place"),
         (put("assemblies/1/patterns/0/outline", [[0, 0], [1, 1], [0.5, 0.5]]), "an outline without area"),

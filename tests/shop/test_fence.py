@@ -11,7 +11,18 @@ from shop.specs.models import SpecSheet
 from shop.stock.models import ShimLot
 
 PAGES = ["bench", "sheet", "sheet-pdf", "job-json", "readings-csv", "pack", "take"]
-FORMS = ["reading", "undo", "way", "take-move", "sign", "reopen", "adjusters", "fit", "mark-pattern", "sleeve"]
+FORMS = [
+    "reading",
+    "undo",
+    "way",
+    "take-move",
+    "sign",
+    "reopen",
+    "adjusters",
+    "fit",
+    "mark-pattern",
+    "sleeve",
+]
 
 
 @pytest.fixture
@@ -31,7 +42,13 @@ def test_no_form_reaches_another_shop_s_job(outside, name):
     before = Reading.objects.count(), Job.objects.get(number=412).version
     answer = outside.post(
         reverse(name, args=[412]),
-        {"version": before[1], "kind": "backlash", "value": "9", "station": "backlash", "reason": "mine now"},
+        {
+            "version": before[1],
+            "kind": "backlash",
+            "value": "9",
+            "station": "backlash",
+            "reason": "mine now",
+        },
     )
     assert answer.status_code == 404
     assert (Reading.objects.count(), Job.objects.get(number=412).version) == before
@@ -70,7 +87,9 @@ def test_a_job_number_is_each_shop_s_own(outside, stranger):
     assert Job.objects.of(None).count() == 0
 
 
-@pytest.mark.parametrize("address", ["/", "/jobs/412/", "/drawer/", "/sheets/", "/people", "/jobs/412/job.json"])
+@pytest.mark.parametrize(
+    "address", ["/", "/jobs/412/", "/drawer/", "/sheets/", "/people", "/jobs/412/job.json"]
+)
 def test_nobody_sees_anything_before_signing_in(client, demo, address):
     answer = client.get(address)
     assert answer.status_code == 302

@@ -173,7 +173,13 @@ def test_a_page_that_is_behind_is_told_who_did_what(owner):
     count = Reading.objects.count()
     with pytest.raises(Stale, match=r"Mattis Oran read backlash 11\.4 at \d\d:\d\d"):
         services.take_reading(
-            owner, job, job.version, kind="backlash", place=2, quantity=parse("11", THOU), entry=uuid.uuid4()
+            owner,
+            job,
+            job.version,
+            kind="backlash",
+            place=2,
+            quantity=parse("11", THOU),
+            entry=uuid.uuid4(),
         )
     assert Reading.objects.count() == count
 

@@ -52,7 +52,14 @@ def test_an_empty_shop_says_what_to_do(empty, address, said):
 
 @pytest.mark.parametrize(
     ("search", "found"),
-    [("blower", {412, 414}), ("413", {413}), ("post van", {411}), ("winter 412", {412}), ("0412", {412}), ("%", set())],
+    [
+        ("blower", {412, 414}),
+        ("413", {413}),
+        ("post van", {411}),
+        ("winter 412", {412}),
+        ("0412", {412}),
+        ("%", set()),
+    ],
 )
 def test_jobs_are_found_by_number_axle_and_customer(as_owner, search, found):
     text = as_owner.get("/", {"q": search}).content.decode()
@@ -61,7 +68,14 @@ def test_jobs_are_found_by_number_axle_and_customer(as_owner, search, found):
 
 def test_the_list_shows_where_each_job_stands(as_owner):
     text = " ".join(as_owner.get("/").content.decode().split())
-    for words in ("▲ Backlash: loose", "▲ Pattern: unclear", "Close the backlash", "assembly 2", "signed", "Ines Korb"):
+    for words in (
+        "▲ Backlash: loose",
+        "▲ Pattern: unclear",
+        "Close the backlash",
+        "assembly 2",
+        "signed",
+        "Ines Korb",
+    ):
         assert words in text
     part = as_owner.get("/", {"q": "van"}, headers={"HX-Request": "true", "HX-Target": "job-list"})
     assert part.content.decode().lstrip().startswith('<div id="job-list"')
@@ -130,7 +144,12 @@ def test_a_sheet_is_begun_from_a_starter(as_owner, owner, key):
 
 def test_a_sheet_is_changed_and_keeps_its_history(as_owner, owner):
     sheet = SpecSheet.objects.of(owner.shop).get(name__startswith="Van")
-    data = sheet_form(owner.shop, name=sheet.name) | {"backlash-low": "6", "backlash-source": "maker", "cap_torque-low": "", "cap_torque-high": ""}
+    data = sheet_form(owner.shop, name=sheet.name) | {
+        "backlash-low": "6",
+        "backlash-source": "maker",
+        "cap_torque-low": "",
+        "cap_torque-high": "",
+    }
     assert as_owner.post(f"/sheets/{sheet.pk}/", data).status_code == 302
     value = sheet.values.get(key="backlash")
     assert (value.low, value.source) == (6, "maker")
@@ -147,7 +166,10 @@ def test_a_sheet_is_changed_and_keeps_its_history(as_owner, owner):
         ({"backlash-low": "tight"}, "“tight” was given"),
         ({"backlash-unit": "in·lb"}, "Select a valid choice"),
         ({"carrier_by": "covers"}, "side-cover shims in a housing of the kind “integral”"),
-        ({"preload_by": "sleeve", "spacer_seat": "shoulder"}, "a collapsible sleeve with shims on a shoulder"),
+        (
+            {"preload_by": "sleeve", "spacer_seat": "shoulder"},
+            "a collapsible sleeve with shims on a shoulder",
+        ),
         ({"ring_teeth": "8"}, "ring gear teeth: 8 was given"),
         ({"ring_diameter": "9999"}, "ring gear diameter"),
         ({"face_width": "-1"}, "greater than or equal to 0"),
@@ -171,7 +193,14 @@ def test_an_apprentice_reads_sheets_and_does_not_change_them(as_apprentice, appr
 
 
 def receive(client, **more):
-    data = {"family": "depth", "miced": "23", "nominal": "", "quantity": "2", "condition": "new", "bin": "D9"}
+    data = {
+        "family": "depth",
+        "miced": "23",
+        "nominal": "",
+        "quantity": "2",
+        "condition": "new",
+        "bin": "D9",
+    }
     return client.post("/drawer/", data | more)
 
 

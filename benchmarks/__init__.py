@@ -1,0 +1,1 @@
+"""Speed, measured by scripts rather than by timed tests."""

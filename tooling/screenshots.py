@@ -1,0 +1,65 @@
+"""One picture of each main view from the demo data, into docs/screenshots.
+
+Run beside `./start` with fresh demo data: `.venv/bin/python -m tooling.screenshots`.
+"""
+
+from __future__ import annotations
+
+import json
+import shutil
+
+from playwright.sync_api import Browser, sync_playwright
+
+from demo import PASSWORD
+from tooling.ground import ROOT, STATE, say
+
+TARGET = ROOT / "docs" / "screenshots"
+WIDE, TABLET = (1280, 800), (820, 1180)
+VIEWS = {
+    "bench": ("/jobs/412/", WIDE, "light"),
+    "bench-drop-out": ("/jobs/413/", WIDE, "light"),
+    "bench-step": ("/jobs/414/", WIDE, "light"),
+    "bench-dark": ("/jobs/412/", WIDE, "dark"),
+    "bench-tablet": ("/jobs/412/", TABLET, "light"),
+    "pattern": ("/jobs/412/?station=pattern", WIDE, "light"),
+    "jobs": ("/", WIDE, "light"),
+    "new-job": ("/jobs/new", WIDE, "light"),
+    "drawer": ("/drawer/", WIDE, "light"),
+    "spec-sheet": ("/sheets/new?from=works-van", WIDE, "light"),
+    "build-sheet": ("/jobs/411/sheet", WIDE, "light"),
+}
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
+]  # fmt: skip
+
+
+def main() -> None:
+    """Take every picture afresh."""
+    address = json.loads((STATE / "running.json").read_text())["address"]
+    shutil.rmtree(TARGET, ignore_errors=True)
+    TARGET.mkdir(parents=True)
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
+        for name, (path, size, theme) in VIEWS.items():
+            _take(browser, address, name, path, size, theme)
+        browser.close()
+    say(f"{len(VIEWS)} pictures in {TARGET.relative_to(ROOT)}")
+
+
+def _take(browser: Browser, address: str, name: str, path: str, size: tuple[int, int], theme: str) -> None:
+    page = browser.new_page(viewport={"width": size[0], "height": size[1]})
+    page.goto(f"{address}/sign-in")
+    page.get_by_label("Username").fill("ines")
+    page.get_by_label("Password").fill(PASSWORD)
+    page.keyboard.press("Enter")
+    page.wait_for_url(f"{address}/")
+    page.evaluate(f"localStorage.setItem('lash-theme', '{theme}')")
+    page.goto(address + path)
+    page.wait_for_timeout(300)
+    page.screenshot(path=TARGET / f"{name}.png")
+    page.close()
+
+
+if __name__ == "__main__":
+    main()
