@@ -51,7 +51,9 @@ def main() -> int:
             f"Port {port} on 127.0.0.1 is in use by another program. Choose another: "
             f"LASH_PORT={port + 1} ./start"
         )
-    signal.signal(signal.SIGTERM, _as_interrupt)
+    # Also SIGINT: a shell starts a job in the background with it ignored.
+    for ending in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(ending, _as_interrupt)
     database = MariaDB("shop", port=int(os.environ.get("LASH_DB_PORT", "0")))
     server = instruments = None
     try:
@@ -142,7 +144,7 @@ def _gunicorn(port: int, env: dict[str, str]) -> subprocess.Popen:
     log = (STATE / "server.log").open("a")
     return subprocess.Popen(
         [VENV / "bin" / "gunicorn", "shop.config.wsgi", "--bind", f"127.0.0.1:{port}",
-         "--workers", "2", "--threads", "4", "--timeout", "60", "--limit-request-line", "8190",
+         "--workers", "2", "--threads", "4", "--preload", "--timeout", "60", "--limit-request-line", "8190",
          "--access-logfile", "-", "--no-control-socket"],
         cwd=ROOT, env=env, stdout=log, stderr=log, preexec_fn=dies_with_parent,
         start_new_session=True,
