@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from axle.errors import AxleError
+from axle.layout import Hand, Housing, Layout
 from axle.spec import spec_keys
 from axle.units import Dimension, Plausible
 
@@ -85,6 +86,16 @@ class Station:
     title: str
     ways: tuple[Way, ...]
     cautions: tuple[str, ...]
+    left_hand: str = ""
+    spread: str = ""
+
+    def cautions_for(self, layout: Layout) -> tuple[str, ...]:
+        """The cautions that apply on a layout, left-hand threads first."""
+        found = [self.left_hand] if self.left_hand and layout.bolt_hand is Hand.LEFT else []
+        found += self.cautions
+        if self.spread and layout.housing is Housing.INTEGRAL:
+            found.append(self.spread)
+        return tuple(found)
 
     @property
     def kinds(self) -> tuple[str, ...]:
@@ -133,7 +144,10 @@ def stations() -> Mapping[str, Station]:
         for kind in (kind for way in ways for kind in way.kinds):
             if kind not in reading_kinds():
                 raise AxleError("stations.toml", given=f"“{kind}”", wanted="a known reading kind")
-        found[name] = Station(name, row["title"], ways, tuple(row["cautions"]))
+        found[name] = Station(
+            name, row["title"], ways, tuple(row["cautions"]),
+            row.get("left_hand", ""), row.get("spread", ""),
+        )  # fmt: skip
     return found
 
 

@@ -76,6 +76,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "asked": asked,
         "signed": axle.job.state == Job.State.SIGNED,
         "station": stations()[station],
+        "cautions": stations()[station].cautions_for(axle.spec.layout),
         "standing": standing,
         "rail": _rail(axle, station),
         "layout_words": layout_words(axle),

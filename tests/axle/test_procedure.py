@@ -10,6 +10,8 @@ from axle.errors import AxleError
 from axle.layout import (
     CarrierBy,
     DepthShim,
+    Hand,
+    Housing,
     Layout,
     Place,
     PreloadBy,
@@ -42,9 +44,20 @@ def test_every_reading_belongs_to_one_station():
 def test_every_station_has_a_caution_where_the_work_can_hurt():
     for station in stations().values():
         assert station.cautions, station.station
-    spoken = " ".join(caution for s in stations().values() for caution in s.cautions)
+    spoken = " ".join(c for s in stations().values() for c in s.cautions_for(HEAD_SPACER))
     for word in ("stands", "press", "Spread", "Lift", "Fingers", "solvents", "maker's"):
         assert word in spoken
+
+
+@pytest.mark.parametrize("layout", every_layout()[::11], ids=str)
+def test_left_hand_threads_and_spreading_are_flagged_where_they_occur(layout):
+    # Common practice, no source: said before loosening (arrival) and before tightening (torque).
+    left = layout.bolt_hand is Hand.LEFT
+    for station in ("arrival", "torque"):
+        first = stations()[station].cautions_for(layout)[0]
+        assert ("left-hand threads" in first) == left
+    spread = any("0.020 in" in c for c in stations()["carrier_preload"].cautions_for(layout))
+    assert spread == (layout.housing is Housing.INTEGRAL)
 
 
 @pytest.mark.parametrize("kind", list(reading_kinds()))
