@@ -121,14 +121,17 @@ def callouts(axle: Axle) -> tuple[Callout, ...]:
         station = station_of_place.get(place, "carrier_preload")
         link = f"{bench}?station={station}"
         standing = axle.standings[station]
-        # A pack is not itself in or out of range: what is read of it is, on its own callout.
-        status = standing.status.value if standing.is_done or standing.stale else "begun"
+        # Depth is the pack's own; what other packs bring is read, and shown on its own callout.
+        own = place is Place.DEPTH or standing.is_done or standing.stale
+        status = standing.status.value if own else "begun"
         if place is Place.PRELOAD and not layout.has_preload_pack:
             found.append(Callout(place.value, "Sleeve", "crush", "", status, link))
         elif place in layout.shim_places:
             fitted = pieces.get(place.value, [])
             value = axle.display.show(state.setting(place)) if fitted else "—"
             words = f"{len(fitted)} piece{'s' if len(fitted) != 1 else ''}"
+            if status == "out":
+                words = f"{len(fitted)} pc"  # beside the ▲ there is no room for more
             known = status if fitted else "not begun"
             found.append(Callout(place.value, titles[place], value, words, known, link))
         else:

@@ -14,7 +14,7 @@ from axle.procedure.stations import kind_named, station_of
 from axle.units import HOLE, parse, question
 from shop.bench import instrument, packs
 from shop.bench.page import Asked, context
-from shop.config.http import IN_WORDS, one_of, posts_only, user_of, whole_number
+from shop.config.http import IN_WORDS, one_of, plain_number, posts_only, user_of, whole_number
 from shop.jobs import bridge, queries, services
 from shop.jobs.models import Job, Reading
 from shop.jobs.services import Stale
@@ -24,11 +24,10 @@ from shop.people.bridge import display_for
 
 def bench(request: HttpRequest, number: int) -> HttpResponse:
     """The main screen of one job."""
-    place = request.GET.get("place", "")
     asked = Asked(
         station=request.GET.get("station", ""),
         kind=request.GET.get("kind", ""),
-        place=int(place) if place.isdigit() and len(place) < 4 else 0,
+        place=plain_number(request.GET.get("place"), 0),
     )
     return _answer(request, number, asked)
 
@@ -245,7 +244,7 @@ def _answer(request: HttpRequest, number: int, asked: Asked, status: int = 200) 
 
 
 def _place(text: str | None) -> int:
-    return int(text) if text and text.isdigit() and len(text) < 4 else 1
+    return plain_number(text, 1)
 
 
 def _version(request: HttpRequest) -> int:

@@ -34,6 +34,12 @@ def whole_number(text: str | None, what: str, least: int = 0, most: int = 2_000_
     return number
 
 
+def plain_number(text: str | None, usual: int, longest: int = 3) -> int:
+    """Read a small number of an address or a hidden field; what is none counts as the usual one."""
+    text = text or ""
+    return int(text) if text.isascii() and text.isdigit() and len(text) <= longest else usual
+
+
 def one_of(kind: type, text: str | None, what: str) -> Any:
     """Read one member of an enumeration from a form.
 

@@ -12,7 +12,7 @@ def jobs_of(user: User, search: str = "") -> QuerySet[Job]:
     jobs = Job.objects.of(user.shop).select_related("touched_by").order_by("state", "-touched_at")
     for word in search.split()[:6]:
         match = Q(title__icontains=word) | Q(customer__icontains=word)
-        if word.isdigit() and len(word) < 9:
+        if word.isascii() and word.isdigit() and len(word) < 9:
             match |= Q(number=int(word))
         jobs = jobs.filter(match)
     return jobs

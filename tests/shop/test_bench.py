@@ -48,6 +48,7 @@ def words(answer) -> str:
         ("8,5", {}, "Write the decimal point as a point."),
         ("9", {"kind": "horn"}, "one that a station takes is wanted"),
         ("9", {"place": "77"}, "place 1 to 4 is wanted"),
+        ("²", {"place": "²"}, "Backlash: “²” was given"),
         ("9", {"version": "x"}, "page version: “x” was given"),
         ("9", {"version": ""}, "page version"),
         ("9", {"entry": "x"}, "entry: no identity was given"),
@@ -191,7 +192,15 @@ def test_a_damaged_shim_is_never_offered(bench):
 
 
 @pytest.mark.parametrize(
-    "query", ["?station=horn", "?place=x", "?place=99999999999", "?kind=horn&station=depth"]
+    "query",
+    [
+        "?station=horn",
+        "?place=x",
+        "?place=99999999999",
+        "?kind=horn&station=depth",
+        "?place=²",
+        "?place=-1",
+    ],
 )
 def test_odd_addresses_show_the_bench(bench, query):
     assert bench.get(f"/jobs/412/{query}").status_code == 200
@@ -237,6 +246,14 @@ def test_signing_from_the_page(bench):
     assert answer.status_code == 200
     assert SignOff.objects.last().reason == "loose on purpose: hot use"
     assert "loose on purpose" in words(bench.get("/jobs/412/sheet"))
+
+
+@pytest.mark.parametrize(
+    "address",
+    ["/jobs/99999999999999999999999/", "/sheets/99999999999999999999999/", "/jobs/0/", "/jobs/412/unknown"],
+)
+def test_numbers_beyond_any_row_lead_nowhere(bench, address):
+    assert bench.get(address).status_code == 404
 
 
 def test_a_wrong_method_is_refused(bench):

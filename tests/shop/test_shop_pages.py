@@ -59,6 +59,8 @@ def test_an_empty_shop_says_what_to_do(empty, address, said):
         ("winter 412", {412}),
         ("0412", {412}),
         ("%", set()),
+        ("²", set()),
+        ("\x00", set()),
     ],
 )
 def test_jobs_are_found_by_number_axle_and_customer(as_owner, search, found):
