@@ -227,7 +227,7 @@ def _change(request: HttpRequest, number: int, asked: Asked, act: Callable[[Job]
     """Make a change and show what came of it; what was typed is never lost."""
     job = queries.job_of(user_of(request), number)
     try:
-        return _answer(request, number, act(job))
+        return _answer(request, number, act(job), settled=job.settled)
     except Stale as stale:
         words = f"{stale} Nothing of yours is lost: look, then send it again."
         return _answer(request, number, replace(asked, error=words), status=409)
@@ -235,9 +235,16 @@ def _change(request: HttpRequest, number: int, asked: Asked, act: Callable[[Job]
         return _answer(request, number, replace(asked, error=str(problem)), status=422)
 
 
-def _answer(request: HttpRequest, number: int, asked: Asked, status: int = 200) -> HttpResponse:
+def _answer(
+    request: HttpRequest, number: int, asked: Asked, status: int = 200, settled: bridge.Axle | None = None
+) -> HttpResponse:
     user = user_of(request)
-    axle = bridge.load(queries.job_of(user, number), display_for(user))
+    display = display_for(user)
+    if settled is None:
+        axle = bridge.load(queries.job_of(user, number), display)
+    else:
+        # In the units of the change's own words nothing need be worked out again.
+        axle = settled if settled.display == display else replace(settled, display=display)
     partial = bool(request.headers.get("HX-Request")) and not request.headers.get("HX-Boosted")
     template = "bench/partials/bench.html" if partial else "bench/bench.html"
     return render(request, template, context(axle, user, asked), status=status)

@@ -5,6 +5,7 @@ them (see the migration that makes the triggers). A correction is a new row that
 """
 
 import uuid
+from typing import Any
 
 from django.db import models
 from simple_history.models import HistoricalRecords
@@ -51,6 +52,9 @@ class Job(ShopOwned):
     # What the jobs page shows, worked out once after each change.
     summary = models.JSONField(default=dict, blank=True)
     history = HistoricalRecords(excluded_fields=["summary", "touched_at", "version"])
+
+    # The axle as the last change left it, so that the answer to that change need not read it again.
+    settled: Any = None
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shop", "number"], name="job_number_once_per_shop")]

@@ -306,10 +306,10 @@ def _changing(job: Job, user: User, version: int, *, signed: bool = False) -> It
             )
         change = _Change(held)
         yield change
-        _settle(held, user, change.what)
+        job.settled = _settle(held, user, change.what)
 
 
-def _settle(job: Job, user: User, what: str) -> None:
+def _settle(job: Job, user: User, what: str) -> bridge.Axle:
     job.version += 1
     job.touched_at = clock.now()
     job.touched_by, job.touched_what = user, what[:160]
@@ -317,6 +317,7 @@ def _settle(job: Job, user: User, what: str) -> None:
     job.summary = bridge.summary(axle)
     job.save()
     _keep_outcome(axle)
+    return axle
 
 
 def _keep_outcome(axle: bridge.Axle) -> None:
