@@ -19,7 +19,7 @@ from axle.units import Dimension, Unit, brief, show
 from shop.drawing import dials
 from shop.drawing.section import Callout, FlankPair, section
 from shop.drawing.svg import Svg
-from shop.jobs.bridge import Axle
+from shop.jobs.bridge import Axle, settings_of
 from shop.jobs.models import Assembly, Job, Reading
 from shop.jobs.words import layout_words
 from shop.pattern import page as pattern
@@ -293,7 +293,7 @@ def _packs(axle: Axle, station: str) -> list[dict[str, Any]]:
                     "place": place.value,
                     "side": side,
                     "pieces": fitted,
-                    "total": sum(fitted),
+                    "total": axle.state.setting(place),
                     "drawing": dials.stack(fitted, axle.display.length) if fitted else None,
                 }
             )
@@ -335,12 +335,13 @@ def _history(axle: Axle) -> list[dict[str, Any]]:
 
 
 def _assembly_row(axle: Axle, assembly: Assembly, valid: list[Reading]) -> dict[str, Any]:
-    pieces = axle.pieces_of(assembly)
+    layout = axle.spec.layout
     totals = {
-        place: show(sum(p.thickness for p in rows), axle.display.length) for place, rows in pieces.items()
+        place.value: show(setting, axle.display.length)
+        if place in layout.shim_places
+        else f"{setting:.1f} h"
+        for place, setting in settings_of(assembly, axle.pieces).items()
     }
-    for adjuster in assembly.adjusters.all():
-        totals[adjuster.place] = f"{adjuster.holes:.1f} h"
     lash = [r.value for r in valid if r.assembly_id == assembly.pk and r.kind == "backlash"]
     limits = axle.spec.sheet.range("backlash")
     smallest = min((v for v in lash if v is not None), default=None)
