@@ -15,7 +15,7 @@ from axle.advice.state import AxleState, Settings
 from axle.backlash import Around, BacklashLimits, Ratios, judge, movement_for, prior_ratios
 from axle.carrier import SideChange
 from axle.layout import Place
-from axle.procedure.staleness import stale_because, stales
+from axle.procedure.staleness import stales
 from axle.shims import Pack
 from axle.spec import Range
 from axle.units import Dimension, Display
@@ -76,7 +76,7 @@ def hold_backlash(
     :returns: swaps, lines of arithmetic, notes, and the backlash expected.
     :source: :func:`axle.backlash.prior_ratios`.
     """
-    around, limits = _last_around(state), state.sheet.backlash_limits()
+    around, limits = backlash_around(state), state.sheet.backlash_limits()
     if around is None or limits is None:
         return [], [], [], ()
     ratios = prior_ratios(state.gears, state.sheet.stance)
@@ -104,12 +104,6 @@ def hold_backlash(
         [swap for swap in swaps if swap.change], lines, notes,
         (_band("Smallest backlash", at, spread),),
     )  # fmt: skip
-
-
-def _last_around(state: AxleState) -> Around | None:
-    """Backlash as set now, or else as last read with these sides on this depth."""
-    around = backlash_around(state)
-    return around if around and len(around.places) > 0 else None
 
 
 def _spread(standing: Standing) -> Move:
@@ -266,11 +260,3 @@ def _title(movement: float, interference: float) -> str:
     if movement:
         return "Close the backlash" if movement < 0 else "Open the backlash"
     return "Add carrier preload" if interference > 0 else "Ease the carrier preload"
-
-
-def backlash_is_stale(state: AxleState) -> str:
-    """Why the newest backlash no longer holds, or "" when it does."""
-    newest = state.latest("backlash")
-    if newest is None:
-        return ""
-    return stale_because("backlash", state.layout, newest.settings, state.settings)

@@ -9,7 +9,7 @@ from typing import Final
 from axle import preload
 from axle.advice.carrier_move import carrier_move, hold_backlash
 from axle.advice.moves import Act, Expected, Move, Swap
-from axle.advice.packs import CLOSE, make, place_words
+from axle.advice.packs import CLOSE, make
 from axle.advice.results import read_print, wanted_depth
 from axle.advice.standing import Standing, Status, in_hand, stand
 from axle.advice.state import AxleState, Taken
@@ -289,6 +289,3 @@ def _stales(swaps: list[Swap], state: AxleState) -> tuple[str, ...]:
 
 def _change(core: float, display: Display) -> str:
     return f"{'−' if core < 0 else '+'}{display.show(abs(core))}"
-
-
-__all__ = ["next_move", "place_words", "preload_trials"]

@@ -71,6 +71,18 @@ def wanted_depth(state: AxleState) -> DepthResult | None:
     :raises AxleError: when the readings contradict each other.
     :source: :mod:`axle.depth`.
     """
+    measured = measured_depth(state)
+    return measured[1] if measured else None
+
+
+def measured_depth(state: AxleState) -> tuple[int, DepthResult] | None:
+    """The newest depth measurement and its place in time, or nothing.
+
+    :param state: the axle.
+    :returns: (order of its newest reading, what it asks for).
+    :raises AxleError: when the readings contradict each other.
+    :source: :mod:`axle.depth`.
+    """
     feeler, gap = state.latest("depth_feeler"), state.latest("bar_gap")
     old_shim, old_mark = state.latest("old_shim"), state.latest("old_mark")
     offset, stack = state.latest("bar_offset"), state.latest("bar_stack")
@@ -92,7 +104,7 @@ def wanted_depth(state: AxleState) -> DepthResult | None:
         )
         shim = depth.by_old_shim(state.layout, old_shim.value, old_mark=old, new_mark=mark)
         found.append((max(old_shim.order, old_mark.order), shim))
-    return max(found, key=lambda pair: pair[0])[1] if found else None
+    return max(found, key=lambda pair: pair[0]) if found else None
 
 
 def backlash_around(state: AxleState) -> Around | None:
@@ -180,15 +192,16 @@ def _arrival(state: AxleState, display: Display) -> Result | None:
 
 def _depth(state: AxleState, display: Display) -> Result | None:
     try:
-        wanted = wanted_depth(state)
+        measured = measured_depth(state)
     except AxleError as error:
         return Result(None, Dimension.LENGTH, None, False, "cannot be", (str(error),))
-    if wanted is None:
+    if measured is None:
         gap = state.latest("bar_gap")
         if gap and state.sheet.single("nominal_distance") is None:
             needed = "The sheet has no nominal mounting distance: add it, or gauge another way."
             return Result(None, Dimension.LENGTH, None, False, "sheet lacks a figure", (needed,))
         return None
+    order, wanted = measured
     unit = display.length.symbol
     why = [f"{term.label}: {_signed(term.value, display)} {unit}" for term in wanted.terms]
     why.append(
@@ -211,6 +224,10 @@ def _depth(state: AxleState, display: Display) -> Result | None:
         why.append(f"Allowed {display.show(tolerance)} {unit} either way ({source}).")
     good = limits is None or limits.side(off) == "in range"
     words = "in range" if good else f"too {way}"
+    if not good and any(p.order > order and {"drive", "coast"} <= set(p.patches) for p in state.prints):
+        # Else a move made by the pattern would be undone by the gauge, and made again, for ever.
+        why.append("A print was taken since: a gauge gets near, the pattern has the last word.")
+        good, words = True, "by pattern"
     return Result(off, Dimension.LENGTH, limits, good, words, tuple(why), wanted.uncertainty)
 
 

@@ -205,9 +205,8 @@ def read_pattern(drive: Patch, coast: Patch, *, backlash: str) -> PatternReading
         else:
             depth_error = _depth_error(drive, coast, says)
     edges = on_drive.edges + on_coast.edges
-    hard = any(edge in ("root", "top") for edge in edges) or bool(edges)
     return PatternReading(
-        on_drive, on_coast, says, says == "good" and not hard, depth_error, tuple(findings),
+        on_drive, on_coast, says, says == "good" and not edges, depth_error, tuple(findings),
         found["disputed"] if backlash == "in range" else "",
     )  # fmt: skip
 

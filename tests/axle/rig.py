@@ -60,6 +60,7 @@ class Rig:
     :param face: how much shim the pinion needs for a zero mark [mm] (cartridge: too much by).
     :param pinion_zero: preload pack at which the pinion pair has zero play, at the right depth [mm].
     :param side_zero: sum of both side settings at zero play [mm].
+    :param cut: depth error at which this cut's pattern is central [mm].
     :param ring_centre: far less ring setting at which backlash is ``lash_there`` [mm].
     """
 
@@ -73,6 +74,7 @@ class Rig:
     per_depth: float = -0.30
     pinion_slope: float = 40.0
     carrier_slope: float = 9.0
+    cut: float = 0.0
     settings: dict[Place, float] = field(default_factory=dict)
     crushed: float = 0.0
     noise: random.Random = field(init=False)
@@ -148,7 +150,7 @@ class Rig:
     def print_patch(self, flank: str) -> Patch:
         """Where the patch lies: deeper is lower, more so on the coast flank."""
         per_mm = {"drive": -0.79, "coast": -1.18}[flank]
-        middle = min(max(0.5 + per_mm * self.depth_error, 0.26), 0.74)
+        middle = min(max(0.5 + per_mm * (self.depth_error - self.cut), 0.26), 0.74)
         return Patch.box(0.25, 0.65, middle - 0.22, middle + 0.22)
 
 

@@ -77,6 +77,21 @@ def test_on_every_layout_the_advice_leads_to_an_axle_that_is_right(layout):
     assert builder.changes <= 5, told
 
 
+@pytest.mark.parametrize("cut", [-5, -4, 4, 5])
+@pytest.mark.parametrize("layout", LAYOUTS[::7], ids=str)
+def test_the_pattern_has_the_last_word_over_the_gauge(layout, cut):
+    # Common practice, no source: a gauge gets near; the pattern has the last word. A cut whose
+    # pattern is central elsewhere must not send the pinion to and fro between the two.
+    rig = Rig(layout, lash_there=0.36, cut=cut * THOU)
+    builder = Builder(rig, trial_packs(rig, slack=0.25))
+    move = builder.work()
+    told = "\n".join(builder.log)
+    assert move.act is Act.SIGN, told
+    assert abs(rig.depth_error - rig.cut) <= 4 * THOU, told
+    assert 6.6 * THOU <= rig.backlash - 0.4 * THOU <= 11.4 * THOU, told
+    assert builder.changes <= 8, told
+
+
 def taken(kind: str, value: float, order: int = 1, place: int = 1, settings=None) -> Taken:
     return Taken(kind, place, value, order, 1, settings or {})
 
