@@ -158,6 +158,40 @@ def by_bar(
     return _result(terms, combined(rectangular(resolution), rectangular(0.0127)), "bar on slip gauges")
 
 
+def by_distance(
+    layout: Layout, trial: float, distance: float, nominal: float, mark: float, *, step: float = 0.0127
+) -> DepthResult:
+    """Depth shim from the distance that a dial over its plate, or a bridge, comes to.
+
+    :param layout: the axle's layout.
+    :param trial: t_trial, depth shim fitted while measuring [mm], 0 or more.
+    :param distance: measured distance from the ring gear's axis to the pinion's face [mm].
+    :param nominal: nominal mounting distance [mm], more than 0.
+    :param mark: m, deviation of the mounting distance [mm].
+    :param step: resolution of the instrument [mm].
+    :raises AxleError: without a nominal mounting distance, or for a negative answer.
+    :source: common practice.
+
+    >>> from axle.layout import CarrierBy, DepthShim, PreloadBy
+    >>> head = Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.ADJUSTERS)
+    >>> round(by_distance(head, 0.5, 90.55, 90.2, 0.05).thickness, 3)
+    0.8
+    """
+    if nominal <= 0:
+        raise AxleError(
+            "nominal mounting distance", given=f"{nominal:g} mm", wanted="the axle's own figure",
+            do="Add it to the spec sheet, or measure depth another way.",
+        )  # fmt: skip
+    s = layout.depth_sign
+    terms = (
+        Term("depth shim fitted while measuring", trial),
+        Term("measured distance", s * distance),
+        Term("nominal mounting distance", -s * nominal),
+        Term("pinion mark", -s * mark),
+    )
+    return _result(terms, combined(rectangular(step), rectangular(0.0127)), "dial or bridge")
+
+
 def by_old_shim(
     layout: Layout,
     old_shim: float,

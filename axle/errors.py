@@ -19,3 +19,17 @@ class AxleError(ValueError):
         self.wanted = wanted
         self.do = do
         super().__init__(f"{what}: {given} was given; {wanted} is wanted. {do}".rstrip())
+
+
+def quoted(text: str, most: int = 40) -> str:
+    """Repeat what somebody gave, in quotes, or say that it was nothing.
+
+    :param text: as given.
+    :param most: characters shown.
+    :source: the project's own words.
+
+    >>> quoted(" soon "), quoted("")
+    ('“soon”', 'nothing')
+    """
+    shown = text.strip()[:most]
+    return f"“{shown}”" if shown else "nothing"

@@ -14,12 +14,21 @@ from axle.errors import AxleError
 
 
 class Place(Enum):
-    """A place that holds a pack or an adjuster. ``RING`` and ``FAR`` are the carrier's sides."""
+    """Something in the axle that a builder sets. ``RING`` and ``FAR`` are the carrier's sides.
+
+    The first four hold a pack or an adjuster. ``CLOCK`` is how many bolt holes the ring gear was
+    turned on its flange, ``BEARINGS`` and ``SLINGER`` count changes of those parts, ``CAPS`` is the
+    torque of the bearing caps.
+    """
 
     DEPTH = "depth"
     PRELOAD = "preload"
     RING = "ring"
     FAR = "far"
+    CLOCK = "clock"
+    BEARINGS = "bearings"
+    SLINGER = "slinger"
+    CAPS = "caps"
 
 
 class DepthShim(Enum):

@@ -64,6 +64,8 @@ FOOT_POUND = Unit(
     0,
 )
 NEWTON_METRE = Unit("N·m", Dimension.TORQUE, Decimal(1), ("nm", "n-m", "n.m", "n*m", "n m"), 2)
+# A bolt's torque is read to a tenth of this at best; the same unit, shown shorter.
+BOLT_NEWTON_METRE = Unit("N·m", Dimension.TORQUE, Decimal(1), (), 1)
 HOLE = Unit("holes", Dimension.COUNT, Decimal(1), ("holes", "hole"), 1)
 
 UNITS: Final = (THOU, INCH, MM, HUNDREDTH_MM, INCH_POUND, FOOT_POUND, NEWTON_METRE, HOLE)
@@ -132,7 +134,7 @@ class Display:
 
 
 IMPERIAL: Final = Display()
-METRIC: Final = Display(MM, NEWTON_METRE, NEWTON_METRE)
+METRIC: Final = Display(MM, NEWTON_METRE, BOLT_NEWTON_METRE)
 
 
 def unit_named(name: str, what: str = "unit") -> Unit:
