@@ -1,0 +1,282 @@
+"""The torque sheet of one axle: its groups of fasteners, their order and their stages."""
+
+from __future__ import annotations
+
+import math
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from axle.errors import AxleError
+from axle.fasteners.threads import Thread, classes, plausible_torque, thread_named
+from axle.procedure.choices import Condition, Facts, condition_from, holds
+from axle.spec import Range, Sheet, spec_keys
+from axle.units import FOOT_POUND, Display, brief
+
+SHAPES = ("circle", "rectangle", "caps", "pair", "pair_of_circles", "single")
+
+
+@dataclass(frozen=True)
+class Group:
+    """A group of fasteners that is tightened together.
+
+    :param group: its name in records.
+    :param title: in the trade's words.
+    :param shape: how the bolts lie: one of ``SHAPES``.
+    :param count: number of bolts, 1 to 40.
+    :param thread: thread by name.
+    :param grade: class by name.
+    :param hand: "right" or "left".
+    :param coating: lubricant or threadlocker.
+    :param new_only: whether the part is used once.
+    :param wanted: wanted torque [N·m].
+    :param source: where the torque comes from, in words.
+    :param stages: shares of the wanted torque, rising to 1; a check pass follows where there are two
+        bolts or more.
+    :param after: groups that come before it.
+    :param reading: reading kind that the last stage stores, or "".
+    :param note: what people trip on.
+    :param light: whether it is set on purpose to far less than the thread bears.
+    :raises AxleError: for a thread, class, count or torque that cannot be.
+    """
+
+    group: str
+    title: str
+    shape: str
+    count: int
+    thread: str
+    grade: str
+    hand: str
+    coating: str
+    new_only: bool
+    wanted: Range
+    source: str
+    stages: tuple[float, ...]
+    after: tuple[str, ...]
+    reading: str
+    note: str
+    light: bool
+
+    def __post_init__(self) -> None:
+        if self.shape not in SHAPES:
+            raise AxleError(self.title, given=f"the shape “{self.shape}”", wanted=" or ".join(SHAPES))
+        if not 1 <= self.count <= 40:
+            raise AxleError(f"{self.title}, count", given=f"{self.count}", wanted="1 to 40")
+        if self.grade not in classes():
+            raise AxleError(f"{self.title}, class", given=f"“{self.grade}”", wanted=", ".join(classes()))
+        if self.hand not in ("right", "left"):
+            raise AxleError(f"{self.title}, hand", given=f"“{self.hand}”", wanted="right or left")
+        if not 0 < self.wanted.low <= self.wanted.high < math.inf:
+            raise AxleError(
+                f"{self.title}, torque", given=f"{self.wanted.low:g} to {self.wanted.high:g} N·m",
+                wanted="a lower and a higher figure above 0",
+            )  # fmt: skip
+        thread_named(self.thread)
+
+    @property
+    def screw(self) -> Thread:
+        """Its thread."""
+        return thread_named(self.thread)
+
+    @property
+    def order(self) -> tuple[int, ...]:
+        """Bolt numbers in tightening order."""
+        return tightening_order(self.shape, self.count)
+
+    def targets(self, display: Display) -> tuple[Stage, ...]:
+        """The stages with their torques, the check pass last where there are two bolts or more.
+
+        :param display: units of the words.
+        """
+        unit = display.bolt_torque
+        found = []
+        for number, share in enumerate(self.stages, start=1):
+            span = Range(self.wanted.low * share, self.wanted.high * share)
+            words = f"{share:.0%}" if share < 1 else "full torque"
+            found.append(Stage(number, words, span, f"{brief(span.low, unit)}–{brief(span.high, unit)}"))
+        if self.count > 1:
+            last = found[-1]
+            found.append(replace(last, number=last.number + 1, words="check pass"))
+        return tuple(found)
+
+    def question(self, torque: float, typed: str) -> str:
+        """Ask about a torque that cannot be meant for its thread and class, or say nothing.
+
+        :param torque: as typed [N·m].
+        :param typed: as typed, with its unit, for the words.
+        """
+        limits = plausible_torque(self.screw, self.grade)
+        low = 0.0 if self.light else limits.low
+        if low <= torque <= limits.high:
+            return ""
+        side = "more than" if torque > limits.high else "less than"
+        band = f"{brief(low, FOOT_POUND)} to {brief(limits.high, FOOT_POUND)} ft·lb"
+        other = torque / 12 if torque > limits.high else torque * 12
+        mixed = ""
+        if low <= other <= limits.high:
+            meant, given = ("in·lb", "ft·lb") if torque > limits.high else ("ft·lb", "in·lb")
+            mixed = f" Was it in {meant}, not {given}? 12 in·lb are 1 ft·lb."
+        return f"{typed} is {side} a {self.thread} {self.grade} bears or is set to ({band}).{mixed}"
+
+
+@dataclass(frozen=True)
+class Stage:
+    """One pass over a group.
+
+    :param number: from 1.
+    :param words: what kind of pass it is.
+    :param wanted: torque [N·m].
+    :param figures: the same as the page shows it.
+    """
+
+    number: int
+    words: str
+    wanted: Range
+    figures: str
+
+
+def torque_sheet(
+    facts: Facts, sheet: Sheet, corrected: Mapping[str, Mapping[str, Any]] | None = None
+) -> tuple[Group, ...]:
+    """Lay out the torque sheet of one axle.
+
+    :param facts: what it is, as :class:`axle.procedure.choices.Build` gives them.
+    :param sheet: its limits; a figure of the sheet comes before the usual one.
+    :param corrected: fields by group that were corrected from the parts in hand.
+    :returns: groups in the order in which they are tightened.
+    :raises AxleError: for a correction that cannot be.
+    :source: the job's sheet; ``groups.toml`` (common practice).
+    """
+    found = []
+    for name, row in _rows().items():
+        if not holds(row["when"], facts):
+            continue
+        limits = sheet.range(row["spec_key"])
+        if limits is not None and limits.high != math.inf:
+            wanted, source = limits, sheet.source(row["spec_key"])
+        elif limits is not None:
+            # Only a least figure: a tenth over it is as far as a wrench's scatter takes it.
+            wanted, source = Range(limits.low, limits.low * 1.1), sheet.source(row["spec_key"])
+        else:
+            factor = float(FOOT_POUND.factor)
+            wanted = Range(row["torque"][0] * factor, row["torque"][1] * factor)
+            source = "common practice: the maker's figure comes first"
+        hand = facts["bolt_hand"] if name == "ring" else "right"
+        group = Group(
+            name, row["title"], row["shape"], row["count"], row["thread"], row["grade"], hand,
+            row["coating"], row["new_only"], wanted, source, tuple(row["stages"]),
+            tuple(row.get("after", ())), row.get("reading", ""), row["note"], row.get("light", False),
+        )  # fmt: skip
+        if name == "ring" and facts["ring_bolts"] == "dry_patch":
+            group = replace(group, coating="dry patch, nothing added")
+        found.append(corrected_group(group, (corrected or {}).get(name, {})))
+    present = {group.group for group in found}
+    return tuple(replace(g, after=tuple(a for a in g.after if a in present)) for g in _in_order(found))
+
+
+def corrected_group(group: Group, given: Mapping[str, Any]) -> Group:
+    """Correct a group from the parts in hand.
+
+    :param group: as usual.
+    :param given: new values by field: count, thread, grade, hand, coating, low and high [N·m], source.
+    :returns: the corrected group.
+    :raises AxleError: for a value that cannot be.
+    :source: the builder.
+    """
+    plain = {name: given[name] for name in ("count", "thread", "grade", "hand", "coating") if name in given}
+    if "low" in given and "high" in given:
+        plain["wanted"] = Range(float(given["low"]), float(given["high"]))
+        plain["source"] = str(given.get("source", "")) or "entered at the bench"
+    return replace(group, **plain)
+
+
+def tightening_order(shape: str, count: int) -> tuple[int, ...]:
+    """Bolt numbers in the order in which they are tightened.
+
+    :param shape: one of ``SHAPES``; bolts are numbered once round.
+    :param count: n, number of bolts, 1 to 40.
+    :returns: each number once; on a circle or rectangle across and then as far from the last as can
+        be (star order), on caps and pairs from side to side.
+    :raises AxleError: for a number that cannot be.
+    :source: common practice (star order).
+
+    >>> tightening_order("circle", 5), tightening_order("circle", 8)
+    ((1, 3, 5, 2, 4), (1, 5, 3, 7, 2, 6, 4, 8))
+    """
+    if not 1 <= count <= 40:
+        raise AxleError("bolts", given=f"{count}", wanted="1 to 40")
+    half = count // 2
+    if shape == "pair_of_circles" and count % 2 == 0:
+        one = tightening_order("circle", half)
+        return one + tuple(number + half for number in one)
+    if shape == "caps" and count % 2 == 0:
+        # One bolt of each cap in turn: both caps come down level.
+        return tuple(n for i in range(1, half + 1) for n in (i, i + half))
+    if shape in ("single", "pair", "caps"):
+        return tuple(range(1, count + 1))
+    if count % 2:
+        return tuple(1 + (i * half) % count for i in range(count))
+    pairs = [0]
+    while len(pairs) < half:
+        rest = [p for p in range(half) if p not in pairs]
+        pairs.append(max(rest, key=lambda p: (_nearest(p, pairs, half), _apart(p, pairs[-1], half), -p)))
+    order: list[int] = []
+    for p in pairs:
+        ends = (p, p + half)
+        first = max(ends, key=lambda e: _apart(e, order[-1] - 1, count)) if order else p
+        order += [first + 1, (first + half) % count + 1]
+    return tuple(order)
+
+
+def _nearest(place: int, others: list[int], count: int) -> int:
+    return min(_apart(place, other, count) for other in others)
+
+
+def _apart(one: int, other: int, count: int) -> int:
+    away = abs(one - other) % count
+    return min(away, count - away)
+
+
+def _in_order(groups: list[Group]) -> list[Group]:
+    names = [group.group for group in groups]
+    done: list[Group] = []
+    rest = list(groups)
+    while rest:
+        ready = next(
+            g for g in rest if all(a not in names or a in {d.group for d in done} for a in g.after)
+        )
+        rest.remove(ready)
+        done.append(ready)
+    return done
+
+
+@cache
+def _rows() -> Mapping[str, dict[str, Any]]:
+    with (Path(__file__).parent / "groups.toml").open("rb") as file:
+        rows = tomllib.load(file)
+    found: dict[str, dict[str, Any]] = {}
+    for name, row in rows.items():
+        if row["spec_key"] not in spec_keys():
+            raise AxleError("groups.toml", given=f"“{row['spec_key']}”", wanted="a sheet's key")
+        when: Condition = condition_from(f"groups.toml, {name}", row.get("when", {}))
+        found[name] = row | {"when": when}
+    return found
+
+
+def condition_of(name: str) -> Condition:
+    """The facts under which an axle has a group.
+
+    :param name: as in ``groups.toml``.
+    :raises AxleError: for a group that does not exist.
+    :source: ``groups.toml``.
+
+    >>> condition_of("locks")["carrier_by"]
+    ('adjusters',)
+    """
+    if name not in _rows():
+        raise AxleError("fasteners", given=f"“{name[:30]}”", wanted="a group of the torque sheet")
+    condition: Condition = _rows()[name]["when"]
+    return condition
