@@ -9,7 +9,10 @@ from typing import Any
 from axle.errors import AxleError
 from axle.gearset import Stance
 
-_TORQUES = ("pinion_torque", "total_torque", "carrier_torque", "arrival_total_torque")
+_TORQUES = (
+    "pinion_torque", "total_torque", "carrier_torque", "arrival_total_torque", "arrival_pinion_torque",
+)  # fmt: skip
+_RUNS = ("ring_run", "flange_run")
 _BACKLASHES = ("backlash", "arrival_backlash")
 
 
@@ -41,6 +44,26 @@ class BacklashConditions:
             raise AxleError("indicator", given=f"“{self.stance}”", wanted="along or square")
 
 
+@dataclass(frozen=True)
+class RunConditions:
+    """Which run around the ring a reading belongs to.
+
+    :param run: number of the run on its job, from 1.
+    :param places: n, number of places of the run.
+    :param turn: which turn, from 1.
+    """
+
+    run: int = 1
+    places: int = 8
+    turn: int = 1
+
+    def __post_init__(self) -> None:
+        for name, least, most in (("run", 1, 999), ("places", 3, 72), ("turn", 1, 12)):
+            value = getattr(self, name)
+            if not isinstance(value, int) or not least <= value <= most:
+                raise AxleError(name, given=f"“{value}”", wanted=f"{least} to {most}")
+
+
 def checked(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
     """Check the conditions of a reading and fill in what is usual.
 
@@ -53,11 +76,13 @@ def checked(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
     >>> checked("pinion_torque", {})
     {'seal': False}
     """
-    shape: type[TorqueConditions | BacklashConditions] | None = None
+    shape: type[TorqueConditions | BacklashConditions | RunConditions] | None = None
     if kind in _TORQUES:
         shape = TorqueConditions
     elif kind in _BACKLASHES:
         shape = BacklashConditions
+    elif kind in _RUNS:
+        shape = RunConditions
     known = set(shape.__dataclass_fields__) if shape else set()
     unknown = sorted(set(given) - known)
     if unknown:

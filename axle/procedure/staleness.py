@@ -55,7 +55,7 @@ def stale_because(
 
     :param result: station or reading kind, as in ``stale.toml``.
     :param layout: the axle's layout.
-    :param then: thickness or holes by place when it was read.
+    :param then: thickness, holes or whatever is set there by place when it was read.
     :param now: the same now.
     :source: ``stale.toml``.
 
@@ -67,7 +67,10 @@ def stale_because(
     for change in changes():
         if result in change.stales and change.holds_on(layout):
             before, after = then.get(change.place), now.get(change.place)
-            if before != after:
+            if change.where == "known" and (before is None or after is None):
+                continue
+            # Nothing recorded is nothing set: an empty place, an adjuster at its mark.
+            if (before or 0) != (after or 0):
                 return change.title
     return ""
 

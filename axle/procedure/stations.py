@@ -32,6 +32,8 @@ class ReadingKind:
     :param bolt: whether it is a bolt's torque.
     :param limit: key of the sheet that judges it, or "".
     :param step: usual resolution of the instrument [mm or N·m].
+    :param after: stations without which it cannot be taken.
+    :param series: whether a later reading leaves the earlier ones standing.
     """
 
     kind: str
@@ -44,6 +46,8 @@ class ReadingKind:
     bolt: bool
     limit: str
     step: float
+    after: tuple[str, ...] = ()
+    series: bool = False
 
     def check(self, core: Decimal, given: str) -> None:
         """Refuse a value that this kind cannot have.
@@ -88,6 +92,7 @@ class Station:
     cautions: tuple[str, ...]
     left_hand: str = ""
     spread: str = ""
+    also: tuple[str, ...] = ()
 
     def cautions_for(self, layout: Layout) -> tuple[str, ...]:
         """The cautions that apply on a layout, left-hand threads first."""
@@ -100,7 +105,12 @@ class Station:
     @property
     def kinds(self) -> tuple[str, ...]:
         """Every reading kind that belongs to the station."""
-        return tuple(kind for way in self.ways for kind in way.kinds)
+        return tuple(kind for way in self.ways for kind in way.kinds) + self.also
+
+    @property
+    def is_measured(self) -> bool:
+        """Whether readings, a pattern or a signature settle it, rather than its steps alone."""
+        return bool(self.ways)
 
 
 @cache
@@ -115,6 +125,8 @@ def reading_kinds() -> Mapping[str, ReadingKind]:
         limit = row.get("limit", "")
         if limit and limit not in spec_keys() and limit != "pinion_preload":
             raise AxleError("readings.toml", given=f"the limit “{limit}”", wanted="a sheet's key")
+        if set(row.get("after", ())) - set(_load("stations.toml")):
+            raise AxleError("readings.toml", given=f"{name}, after", wanted="stations of the work")
         low, high = row["plausible"]
         kinds[name] = ReadingKind(
             kind=name,
@@ -127,6 +139,8 @@ def reading_kinds() -> Mapping[str, ReadingKind]:
             bolt=row.get("bolt", False),
             limit=limit,
             step=row["step"],
+            after=tuple(row.get("after", ())),
+            series=row.get("series", False),
         )
     return kinds
 
@@ -141,13 +155,14 @@ def stations() -> Mapping[str, Station]:
     found = {}
     for name, row in _load("stations.toml").items():
         ways = tuple(Way(w["id"], w["title"], tuple(w["kinds"])) for w in row["ways"])
-        for kind in (kind for way in ways for kind in way.kinds):
+        station = Station(
+            name, row["title"], ways, tuple(row["cautions"]), row.get("left_hand", ""),
+            row.get("spread", ""), tuple(row.get("also", ())),
+        )  # fmt: skip
+        for kind in station.kinds:
             if kind not in reading_kinds():
                 raise AxleError("stations.toml", given=f"“{kind}”", wanted="a known reading kind")
-        found[name] = Station(
-            name, row["title"], ways, tuple(row["cautions"]),
-            row.get("left_hand", ""), row.get("spread", ""),
-        )  # fmt: skip
+        found[name] = station
     return found
 
 

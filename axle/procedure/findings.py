@@ -1,0 +1,142 @@
+"""Findings on the parts: what is seen, why, what else to look at, and what becomes of the part."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from axle.errors import AxleError, quoted
+
+DECISIONS: Mapping[str, str] = {"keep": "kept", "dress": "dressed", "replace": "replaced"}
+
+
+@dataclass(frozen=True)
+class Sign:
+    """Something that can be seen on a part.
+
+    :param sign: its name in records.
+    :param title: what is seen.
+    :param cause: the likely cause.
+    :param check: what else to look at.
+    :param advise: what is usual: "keep", "dress" or "replace".
+    :param flush: whether it opens the flush-and-inspect steps.
+    """
+
+    sign: str
+    title: str
+    cause: str
+    check: str
+    advise: str
+    flush: bool
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part that is inspected, with the signs it can show."""
+
+    part: str
+    title: str
+    signs: tuple[Sign, ...]
+
+
+@dataclass(frozen=True)
+class Found:
+    """A finding.
+
+    :param part: name of the part.
+    :param sign: name of what is seen.
+    :param decision: "keep", "dress" or "replace".
+    :param reason: why, a few words.
+    :raises AxleError: for a part, sign or decision that does not exist, or no reason.
+    """
+
+    part: str
+    sign: str
+    decision: str
+    reason: str
+
+    def __post_init__(self) -> None:
+        part = parts().get(self.part)
+        if part is None:
+            raise AxleError("part", given=f"“{self.part[:30]}”", wanted="a part that is inspected")
+        if self.sign not in {sign.sign for sign in part.signs}:
+            raise AxleError(
+                part.title, given=f"“{self.sign[:30]}”",
+                wanted=", ".join(sign.title for sign in part.signs),
+            )  # fmt: skip
+        if self.decision not in DECISIONS:
+            raise AxleError(f"{part.title}, decision", given=f"“{self.decision[:20]}”",
+                            wanted="keep, dress or replace")  # fmt: skip
+        if self.sign != "sound" and len(self.reason.strip()) < 3:
+            raise AxleError(
+                f"{part.title}, reason", given=quoted(self.reason),
+                wanted=f"why it is {DECISIONS[self.decision]}, in a few words",
+            )  # fmt: skip
+
+    @property
+    def seen(self) -> Sign:
+        """The sign in full."""
+        return signs()[self.sign]
+
+
+@cache
+def signs() -> Mapping[str, Sign]:
+    """Every sign by name.
+
+    :raises AxleError: for advice that is no decision.
+    :source: ``findings.toml``; common practice.
+    """
+    found = {}
+    for name, row in _load()["sign"].items():
+        if row["advise"] not in DECISIONS:
+            raise AxleError("findings.toml", given=f"“{row['advise']}”", wanted="keep, dress or replace")
+        found[name] = Sign(
+            name, row["title"], row["cause"], row["check"], row["advise"], row.get("flush", False)
+        )
+    return found
+
+
+@cache
+def parts() -> Mapping[str, Part]:
+    """Every part by name.
+
+    :source: ``findings.toml``; common practice.
+    """
+    return {
+        name: Part(name, row["title"], tuple(signs()[sign] for sign in row["signs"]))
+        for name, row in _load()["part"].items()
+    }
+
+
+def not_looked_at(found: Iterable[Found]) -> tuple[str, ...]:
+    """Name the parts that have no finding yet, not even that they are sound.
+
+    :param found: the findings that stand.
+    :source: ``findings.toml``.
+
+    >>> not_looked_at([Found(part, "sound", "keep", "") for part in parts()])
+    ()
+    """
+    seen = {finding.part for finding in found}
+    return tuple(f"{part.title}: not looked at yet." for name, part in parts().items() if name not in seen)
+
+
+def contaminated(found: Iterable[Found]) -> bool:
+    """Say whether a finding tells of water or metal in the oil.
+
+    :param found: the findings that stand.
+    :source: ``findings.toml``.
+
+    >>> contaminated([Found("gears", "rust", "replace", "pitted")])
+    True
+    """
+    return any(finding.seen.flush for finding in found)
+
+
+def _load() -> dict[str, Any]:
+    with (Path(__file__).parent / "findings.toml").open("rb") as file:
+        return tomllib.load(file)
