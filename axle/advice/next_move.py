@@ -11,6 +11,7 @@ from axle.advice.carrier_move import carrier_move, hold_backlash
 from axle.advice.moves import Act, Expected, Move, Swap
 from axle.advice.packs import CLOSE, make
 from axle.advice.results import read_print, wanted_depth
+from axle.advice.runs import diagnose
 from axle.advice.standing import Standing, Status, in_hand, stand
 from axle.advice.state import AxleState, Taken
 from axle.contact.reading import first_step
@@ -58,6 +59,7 @@ def next_move(
     if standing.missing and not _change_is_due(standing):
         return _read(standing, state)
     movers = {
+        "ring_gear": _ring_move,
         "depth": _depth_move,
         "pinion_preload": _preload_move,
         "carrier_preload": carrier_move,
@@ -105,6 +107,17 @@ def _carrier_is_set(state: AxleState) -> bool:
 
 def _pinion_is_set(state: AxleState) -> bool:
     return not state.layout.has_preload_pack or bool(state.setting(Place.PRELOAD))
+
+
+def _ring_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
+    """Runout is cured at the faces, by clocking, or by another part: never by a shim."""
+    result = standings["ring_gear"].result
+    told = diagnose(state, display)
+    if not state.runs:
+        notes = ("Read around at eight places or more: the angle tells gear from flange.",)
+        return Move(Act.LOOK, told.title, "ring_gear", why=result.why if result else (), notes=notes)
+    return Move(Act.LOOK, told.title, "ring_gear", why=told.why,
+                notes=("No shim cures runout.",))  # fmt: skip
 
 
 def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:

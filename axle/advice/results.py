@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from axle import carrier, depth
+from axle.advice.runs import Run, newest
 from axle.advice.state import AxleState, Taken
 from axle.backlash import Around, judge
 from axle.contact.reading import PatternReading, read_pattern
@@ -53,6 +54,7 @@ def results(state: AxleState, display: Display) -> Mapping[str, Result]:
     """
     ways: Mapping[str, Callable[[AxleState, Display], Result | None]] = {
         "arrival": _arrival,
+        "ring_gear": _ring_gear,
         "depth": _depth,
         "pinion_preload": _pinion_preload,
         "carrier_preload": _carrier_preload,
@@ -104,7 +106,24 @@ def measured_depth(state: AxleState) -> tuple[int, DepthResult] | None:
         )
         shim = depth.by_old_shim(state.layout, old_shim.value, old_mark=old, new_mark=mark)
         found.append((max(old_shim.order, old_mark.order), shim))
+    direct = state.latest("measured_distance")
+    if direct and nominal:
+        trial = float(direct.settings.get(Place.DEPTH, 0))
+        found.append((direct.order, depth.by_distance(state.layout, trial, direct.value, nominal, mark)))
     return max(found, key=lambda pair: pair[0]) if found else None
+
+
+def valid_run(state: AxleState) -> Run | None:
+    """The newest run around the ring gear, where the gear still stands as it was read.
+
+    :param state: the axle.
+    :source: ``stale.toml``.
+    """
+    run = newest(state, "ring")
+    single = state.latest("ring_runout")
+    if run is None or (single is not None and single.order > run.order):
+        return None
+    return None if stale_because("ring_gear", state.layout, run.settings, state.settings) else run
 
 
 def backlash_around(state: AxleState) -> Around | None:
@@ -132,7 +151,11 @@ def read_print(state: AxleState) -> PatternReading | None:
         return None
     around, limits = backlash_around(state), state.sheet.backlash_limits()
     level = judge(around, limits).level if around and limits else "not read"
-    return read_pattern(newest.patches["drive"], newest.patches["coast"], backlash=level)
+    old = state.found if state.used_gears else {}
+    return read_pattern(
+        newest.patches["drive"], newest.patches["coast"], backlash=level,
+        targets={name: patch for name, patch in old.items() if {"drive", "coast"} <= set(old)},
+    )  # fmt: skip
 
 
 def carrier_torque(state: AxleState) -> tuple[float, float, tuple[Taken, ...]] | None:
@@ -190,13 +213,37 @@ def _arrival(state: AxleState, display: Display) -> Result | None:
     return Result(None, Dimension.LENGTH, None, True, "recorded", tuple(why))
 
 
+def _ring_gear(state: AxleState, display: Display) -> Result | None:
+    single = state.latest("ring_runout")
+    run = newest(state, "ring")
+    if run is not None and single is not None and single.order > run.order:
+        run = None
+    if run is not None:
+        value, u = run.result.clean, 2 * run.vector_uncertainty
+        lead = f"Run {run.number} around the ring gear at {run.result.places} places"
+    elif single is not None:
+        value, u, lead = single.value, rectangular(kind_named("ring_runout").step), "Ring gear runout"
+    else:
+        return None
+    limits = state.sheet.range("ring_runout")
+    unit = display.length.symbol
+    line = against(limits, value, state.sheet.source("ring_runout"), unit, display, Dimension.LENGTH)
+    side = limits.side(value) if limits else "recorded"
+    return Result(
+        value, Dimension.LENGTH, limits, side in ("in range", "recorded"), side,
+        (f"{lead}: {display.show(value)} {unit}.", line), u,
+    )  # fmt: skip
+
+
 def _depth(state: AxleState, display: Display) -> Result | None:
+    if state.ways.get("depth") == "trial":
+        return _depth_by_trial(state, display)
     try:
         measured = measured_depth(state)
     except AxleError as error:
         return Result(None, Dimension.LENGTH, None, False, "cannot be", (str(error),))
     if measured is None:
-        gap = state.latest("bar_gap")
+        gap = state.latest("bar_gap") or state.latest("measured_distance")
         if gap and state.sheet.single("nominal_distance") is None:
             needed = "The sheet has no nominal mounting distance: add it, or gauge another way."
             return Result(None, Dimension.LENGTH, None, False, "sheet lacks a figure", (needed,))
@@ -229,6 +276,15 @@ def _depth(state: AxleState, display: Display) -> Result | None:
         why.append("A print was taken since: a gauge gets near, the pattern has the last word.")
         good, words = True, "by pattern"
     return Result(off, Dimension.LENGTH, limits, good, words, tuple(why), wanted.uncertainty)
+
+
+def _depth_by_trial(state: AxleState, display: Display) -> Result | None:
+    fitted = state.setting(Place.DEPTH)
+    if not fitted:
+        why = ("No depth shim is fitted yet: start with the old pack, or from the usual thickness.",)
+        return Result(None, Dimension.LENGTH, None, False, "fit a shim", why, decided=False)
+    why = (f"Fitted {display.show(fitted)} {display.length.symbol}; the pattern alone decides.",)
+    return Result(None, Dimension.LENGTH, None, True, "by pattern", why)
 
 
 def _pinion_preload(state: AxleState, display: Display) -> Result | None:

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import Enum
 
-from axle.advice.results import Result, results
+from axle.advice.results import Result, results, valid_run
+from axle.advice.runs import newest
 from axle.advice.state import AxleState, Settings, Signature
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import Way, kind_named, stations
@@ -79,7 +80,8 @@ def stand(state: AxleState, display: Display = IMPERIAL) -> Mapping[str, Standin
     'not begun'
     """
     found = results(state, display)
-    return {name: _station(name, state, found.get(name)) for name in stations()}
+    order = state.stations or tuple(stations())
+    return {name: _station(name, state, found.get(name)) for name in order if stations()[name].is_measured}
 
 
 def in_hand(standings: Mapping[str, Standing]) -> str:
@@ -106,7 +108,7 @@ def chosen_way(state: AxleState, station: str) -> Way:
     for way in ways:
         if way.way == chosen:
             return way
-    used = [t for t in state.taken if t.kind in stations()[station].kinds]
+    used = [t for t in state.taken if any(t.kind in way.kinds for way in ways)]
     if used:
         last = max(used, key=lambda t: t.order)
         return next(way for way in ways if last.kind in way.kinds)
@@ -138,6 +140,8 @@ def _status(result: Result | None, stale: str, missing: tuple[Slot, ...]) -> Sta
 
 def _missing(name: str, way: Way, state: AxleState) -> tuple[Slot, ...]:
     slots = []
+    if name == "ring_gear" and valid_run(state) is not None:
+        return ()  # a whole run says more than one figure
     for kind in way.kinds:
         have = state.around(kind)
         for place in range(1, kind_named(kind).places + 1):
@@ -158,9 +162,13 @@ def _stale(name: str, way: Way, state: AxleState) -> str:
     if name == "pattern":
         if not state.prints:
             return ""
-        newest = max(state.prints, key=lambda p: p.order)
-        return stale_because(name, state.layout, newest.settings, state.settings)
+        newest_print = max(state.prints, key=lambda p: p.order)
+        return stale_because(name, state.layout, newest_print.settings, state.settings)
     reasons = []
+    if name == "ring_gear":
+        run, single = newest(state, "ring"), state.latest("ring_runout")
+        if run is not None and not (single is not None and single.order > run.order):
+            return stale_because(name, state.layout, run.settings, state.settings)
     for kind in way.kinds:
         for reading in state.around(kind).values():
             reasons.append(_reading_stale(name, kind, reading.settings, state))
@@ -180,6 +188,8 @@ def _still_holds(signature: Signature, name: str, state: AxleState) -> bool:
     if name == "sheet":
         return not later and not later_prints and same(signature.settings, state.settings)
     if any(t.kind in stations()[name].kinds for t in later):
+        return False
+    if name == "ring_gear" and any(r.order > signature.order for r in state.runs if r.part == "ring"):
         return False
     if name == "pattern" and later_prints:
         return False

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
 
+from axle.advice.runs import Run
 from axle.contact.reading import Patch
 from axle.depth import MarkConvention, mark_deviation
 from axle.errors import AxleError
@@ -102,6 +103,12 @@ class AxleState:
     :param drawer: pieces at hand by place, those fitted at that place included.
     :param fitted: pieces fitted at a place.
     :param assembly: number of the assembly in hand.
+    :param stations: stations in the order of this job's work; the usual order when empty.
+    :param found: patches as found on arrival, by flank word: the target of a used set.
+    :param used_gears: whether the set was run before, so that its old pattern is its target.
+    :param runs: runs of runout readings, oldest first.
+    :param ring_bolts: number of ring gear bolts, 2 or more.
+    :param play_accepted: whether runout is read in spite of side play, on somebody's signature.
     """
 
     layout: Layout
@@ -117,10 +124,21 @@ class AxleState:
     drawer: Mapping[Place, tuple[Piece, ...]] = field(default_factory=dict)
     fitted: Mapping[Place, tuple[Piece, ...]] = field(default_factory=dict)
     assembly: int = 1
+    stations: tuple[str, ...] = ()
+    found: Mapping[str, Patch] = field(default_factory=dict)
+    used_gears: bool = False
+    runs: tuple[Run, ...] = ()
+    ring_bolts: int = 10
+    play_accepted: bool = False
 
     def __post_init__(self) -> None:
         if self.assembly < 1:
             raise AxleError("assembly", given=f"{self.assembly}", wanted="1 or more")
+
+    @property
+    def half_turn(self) -> int:
+        """Bolt holes nearest to half a turn of the ring gear: where two clockings tell the most."""
+        return self.ring_bolts // 2
 
     @property
     def mark_deviation(self) -> float:

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import math
 import tomllib
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any
 
-from axle.errors import AxleError
+from axle.errors import AxleError, quoted
 
 
 @dataclass(frozen=True)
@@ -76,7 +77,7 @@ class Patch:
             except ValueError:
                 value = math.nan
             if not 0 <= value <= 100:
-                shown = f"“{text.strip()[:20]}”" if text.strip() else "nothing"
+                shown = quoted(text, 20)
                 raise AxleError(
                     f"{flank} patch, {name} end".strip(), given=shown, wanted="a number from 0 to 100"
                 )
@@ -146,11 +147,12 @@ class PatternReading:
     disputed: str
 
 
-def read_flank(patch: Patch, target_length: float) -> FlankReading:
+def read_flank(patch: Patch, target_length: float, target_height: float = 0.5) -> FlankReading:
     """Put one flank into words.
 
     :param patch: the wiped patch.
     :param target_length: u at which its centre should lie, 0 to 1.
+    :param target_height: v at which its centre should lie, 0 to 1.
     :source: common practice; bands of chart.toml.
 
     >>> read_flank(Patch.box(0.2, 0.6, 0.1, 0.5), 0.45).height
@@ -158,7 +160,7 @@ def read_flank(patch: Patch, target_length: float) -> FlankReading:
     """
     chart = _chart()
     u, v = patch.centroid
-    height = _band(v - chart["height_centre"], chart["height_band"], ("low", "central", "high"))
+    height = _band(v - target_height, chart["height_band"], ("low", "central", "high"))
     length = _band(u - target_length, chart["length_band"], ("toe", "central", "heel"))
     toe, heel, root, top = patch.reach
     edge = chart["edge_band"]
@@ -173,13 +175,17 @@ def read_flank(patch: Patch, target_length: float) -> FlankReading:
     return FlankReading(height, length, edges)
 
 
-def read_pattern(drive: Patch, coast: Patch, *, backlash: str) -> PatternReading:
+def read_pattern(
+    drive: Patch, coast: Patch, *, backlash: str, targets: Mapping[str, Patch] | None = None
+) -> PatternReading:
     """Read both flanks together, with backlash read first.
 
     :param drive: patch on the drive flank.
     :param coast: patch on the coast flank.
     :param backlash: "in range", "tight", "loose" or "not read"; depth is told only when backlash
         is in range, since one school reads the same pattern as backlash.
+    :param targets: patches to match, by flank word: the old wear of a used set; the chart's when
+        none are given.
     :source: common practice (chart.toml).
 
     >>> low = Patch.box(0.2, 0.6, 0.1, 0.4)
@@ -187,14 +193,16 @@ def read_pattern(drive: Patch, coast: Patch, *, backlash: str) -> PatternReading
     'too deep'
     """
     chart = _chart()
-    on_drive = read_flank(drive, chart["drive_target_length"])
-    on_coast = read_flank(coast, chart["coast_target_length"])
+    aims = _aims(targets or {})
+    on_drive, on_coast = read_flank(drive, *aims["drive"]), read_flank(coast, *aims["coast"])
     found = next(
         f for f in chart["finding"] if (f["drive"], f["coast"]) == (on_drive.height, on_coast.height)
     )
     findings = [found["cause"], *_edge_findings(on_drive, on_coast)]
     findings += _opposite(drive, coast)
     findings += _lengthwise(on_drive, on_coast)
+    if targets:
+        findings.append("Held to the set's old wear, not to a chart: the coast flank first.")
     says, depth_error = found["says"], 0.0
     if says in ("too deep", "too shallow"):
         if backlash != "in range":
@@ -203,7 +211,7 @@ def read_pattern(drive: Patch, coast: Patch, *, backlash: str) -> PatternReading
                 0, f"Backlash is {backlash}. Depth is not told from a pattern until it is in range."
             )
         else:
-            depth_error = _depth_error(drive, coast, says)
+            depth_error = _depth_error(drive, coast, says, aims)
     edges = on_drive.edges + on_coast.edges
     return PatternReading(
         on_drive, on_coast, says, says == "good" and not edges, depth_error, tuple(findings),
@@ -242,11 +250,21 @@ def first_step(depth_error: float) -> float:
     return float(-size if depth_error > 0 else size)
 
 
-def _depth_error(drive: Patch, coast: Patch, says: str) -> float:
+def _aims(targets: Mapping[str, Patch]) -> dict[str, tuple[float, float]]:
+    """Where each patch's centre should lie (u, v)."""
+    chart = _chart()
+    usual = {
+        name: (float(chart[f"{name}_target_length"]), float(chart["height_centre"]))
+        for name in ("drive", "coast")
+    }
+    return usual | {name: patch.centroid for name, patch in targets.items()}
+
+
+def _depth_error(drive: Patch, coast: Patch, says: str, aims: Mapping[str, tuple[float, float]]) -> float:
     chart = _chart()
     estimates = (
-        (chart["height_centre"] - drive.centroid[1]) / chart["drive_height_per_mm"],
-        (chart["height_centre"] - coast.centroid[1]) / chart["coast_height_per_mm"],
+        (aims["drive"][1] - drive.centroid[1]) / chart["drive_height_per_mm"],
+        (aims["coast"][1] - coast.centroid[1]) / chart["coast_height_per_mm"],
     )
     mean = sum(estimates) / 2
     least = chart["least_step_mm"]

@@ -140,6 +140,7 @@ class Rig:
             "arrival_runout": 0.05,
             "arrival_backlash": 0.3,
             "arrival_total_torque": 3.0,
+            "ring_runout": 0.05,
             "pinion_nut_torque": 278.0,
             "ring_bolt_torque": 81.0,
             "cap_torque": 78.0,

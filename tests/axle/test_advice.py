@@ -107,6 +107,7 @@ def standing_axle(*, lash=(9.3, 8.9, 9.5, 9.2), **more) -> AxleState:
         taken("arrival_runout", 0.05),
         *(taken("arrival_backlash", 0.3, place=p) for p in (1, 2, 3, 4)),
         taken("arrival_total_torque", 3.0),
+        taken("ring_runout", 0.05),
         taken("depth_feeler", 0.0, 2, settings=PACKS),
         taken("pinion_torque", 20 * IN_LB, 3, settings=PACKS),
         taken("total_torque", 24 * IN_LB, 4, settings=PACKS),

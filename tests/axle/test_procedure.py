@@ -29,9 +29,11 @@ SLEEVE = Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.ADJUSTERS)
 
 
 def test_the_stations_stand_in_the_order_of_the_work():
-    # Common practice, no source: depth, pinion preload, carrier preload, backlash, pattern, torques.
+    # Common practice, no source: teardown, inspection, cleaning, bearings and ring gear, depth, pinion
+    # preload, carrier preload, backlash, pattern, final build, torques, oil and road, build sheet.
     assert list(stations()) == [
-        "arrival", "depth", "pinion_preload", "carrier_preload", "backlash", "pattern", "torque", "sheet",
+        "arrival", "teardown", "inspect", "prepare", "fit", "ring_gear", "depth", "pinion_preload",
+        "carrier_preload", "backlash", "pattern", "final", "torque", "finish", "sheet",
     ]  # fmt: skip
 
 

@@ -205,6 +205,8 @@ def test_each_person_reads_in_the_units_chosen():
     assert IMPERIAL.unit_for(Dimension.TORQUE, bolt=True) is FOOT_POUND
     assert METRIC.unit_for(Dimension.LENGTH) is MM
     assert METRIC.unit_for(Dimension.COUNT) is HOLE
+    assert METRIC.unit_for(Dimension.TORQUE, bolt=True).symbol == "N·m"
+    assert show(Decimal("81.35"), METRIC.bolt_torque) == "81.4"
 
 
 @given(
