@@ -6,21 +6,28 @@ own entries, so nothing in them could not have been entered at the bench.
 
 from __future__ import annotations
 
+import contextlib
 import uuid
+from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 
 from django.db import transaction
 from django.utils import timezone
 
+from axle.advice.progress import Mark
 from axle.contact.reading import Patch
+from axle.errors import AxleError
 from axle.layout import Place
+from axle.procedure import register
+from axle.procedure.findings import parts
 from axle.procedure.stations import kind_named
 from axle.specfile import starter_specs
-from axle.units import FOOT_POUND, INCH_POUND, THOU, Quantity, parse
+from axle.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU, Quantity, parse
 from demo import PASSWORD
-from shop.jobs import bridge, clock, services
-from shop.jobs.models import Job
+from shop.jobs import bolts, bridge, change, clock, runs, services, timers, work
+from shop.jobs import parts as part_services
+from shop.jobs.models import Job, Pattern
 from shop.jobs.services import NewJob
 from shop.people.models import Role, Shop, User
 from shop.specs.models import SpecSheet
@@ -72,8 +79,9 @@ class Bench:
         services.fit_pack(self.user, job, job.version, place, lots)
 
     def move(self) -> None:
-        """Do the next move."""
+        """Do the next move, and keep what the last one came to."""
         job = self.job
+        change.keep_outcome(bridge.load(job))
         services.take_move(self.user, job, job.version)
 
     def adjust(self, ring: str, far: str) -> None:
@@ -86,6 +94,97 @@ class Bench:
         job = self.job
         patch = Patch.box(toe, heel, root, top)
         services.mark_pattern(self.user, job, job.version, flank=flank, patch=patch, entry=uuid.uuid4())
+
+    def mark_found(self, flank: str, toe: float, heel: float, root: float, top: float) -> None:
+        """Mark a flank as found on arrival."""
+        job = self.job
+        patch = Patch.box(toe, heel, root, top)
+        services.mark_pattern(
+            self.user, job, job.version, flank=flank, patch=patch, entry=uuid.uuid4(),
+            taken=Pattern.Taken.AS_FOUND,
+        )  # fmt: skip
+
+    def choose(self, **given: str) -> None:
+        """Choose parts and variants."""
+        job = self.job
+        work.choose(self.user, job, job.version, given)
+
+    def take_down(self, complaint: str, **given: str) -> None:
+        """The arrival record beside the readings."""
+        usual = {
+            "use": "works", "oil": "clean", "gears": "new", "mileage": "", "unit": "km", "noise": "",
+            "note": "",
+        }  # fmt: skip
+        job = self.job
+        work.record_arrival(self.user, job, job.version, complaint=complaint, **(usual | given))
+
+    def tick_all(self) -> None:
+        """Everything on the list is at hand."""
+        job = self.job
+        needs = bridge.load(job).plan.needs
+        work.tick_tools(self.user, job, job.version, {need.tool.tool: "have" for need in needs})
+
+    def finish(self, *stations: str) -> None:
+        """Do every step of these stations that nothing holds, where any is open."""
+        for station in stations:
+            job = self.job
+            with contextlib.suppress(AxleError), transaction.atomic():
+                work.finish_station(self.user, job, job.version, station)
+
+    def settle(self) -> None:
+        """Work out what the changes so far came to."""
+        job = self.job
+        change.settle(job, self.user, job.touched_what)
+
+    def off(self, item: str, words: str) -> None:
+        """Write down what came off."""
+        self._register(item, register.Event.OFF, words)
+
+    def back(self, item: str, words: str = "") -> None:
+        """Write down what is back."""
+        self._register(item, register.Event.BACK, words)
+
+    def _register(self, item: str, event: register.Event, words: str) -> None:
+        job = self.job
+        part_services.write_register(
+            self.user, job, job.version, item, event, words, IMPERIAL, uuid.uuid4()
+        )
+
+    def find(self, part: str, sign: str, decision: str, reason: str) -> None:
+        """Keep a finding."""
+        job = self.job
+        part_services.find(self.user, job, job.version, part, sign, decision, reason, uuid.uuid4())
+
+    def look_at_the_rest(self) -> None:
+        """Everything that has no finding yet is sound."""
+        seen = {row.part for row in self.job.findings.all()}
+        for part in parts():
+            if part not in seen:
+                self.find(part, "sound", "keep", "")
+
+    def run(self, part: str, *values: str, places: int = 8) -> None:
+        """Read once or more around the ring gear or the flange."""
+        job = self.job
+        row = [parse(value, THOU, "runout") for value in values]
+        runs.take_turn(self.user, job, job.version, part, places, 0, row, uuid.uuid4())
+
+    def torque_all(self) -> None:
+        """Sign every stage of the torque sheet at the middle of its range."""
+        while True:
+            job = self.job
+            standing = next((g for g in bridge.load(job).torques if not g.is_done), None)
+            if standing is None or standing.next_stage is None:
+                return
+            stage = standing.next_stage.stage
+            middle = bolts.as_set(stage.wanted.middle)
+            bolts.sign_stage(
+                self.user, job, job.version, standing.group.group, stage.number, middle, uuid.uuid4()
+            )
+
+    def step(self, name: str, mark: Mark = Mark.DONE, reason: str = "") -> None:
+        """Mark a step."""
+        job = self.job
+        work.mark_step(self.user, job, job.version, name, mark, uuid.uuid4(), reason=reason, knowing=True)
 
     def sign(self, station: str, reason: str = "") -> None:
         """Sign a station."""
@@ -109,6 +208,7 @@ def load_demo() -> bool:
     _out(owner, sheets["works-van"], morning - timedelta(days=1))
     _at_depth(builder, sheets["funicular-truck"], morning - timedelta(days=3))
     _at_preload(builder, sheets["snow-blower"], morning - timedelta(days=16))
+    _at_runout(owner, sheets["works-van"], morning - timedelta(hours=4))
     return True
 
 
@@ -149,14 +249,85 @@ def _open(
     return Bench(user, job)
 
 
+@contextlib.contextmanager
+def _past(start: datetime) -> Iterator[list[Bench]]:
+    """Enter things as if it were then; what they come to is worked out once, at the end."""
+    made: list[Bench] = []
+    with clock.beginning(start):
+        with change.settled_later():
+            yield made
+        for bench in made:
+            bench.settle()
+
+
+def _strip(bench: Bench, side: str, shims: dict[str, str], tools: str = "6") -> None:
+    """Teardown to clean, inspected parts, as on any axle of this shop."""
+    layout = bridge.load(bench.job).spec.layout
+    bench.off("tools", tools)
+    if layout.carrier_by.value == "covers":
+        marked = ("cover_left", "cover_right")
+    else:
+        marked = ("cap_left", "cap_right")
+    for item, dots in zip(marked, ("one dot", "two dots"), strict=True):
+        bench.off(item, f"punched, {dots}, dots down")
+    if layout.has_adjusters:
+        bench.off("adjuster_left", "punched, hole 7 at the lock")
+        bench.off("adjuster_right", "punched, hole 3 at the lock")
+    bench.off("gear", f"scribed line, high spot two bolts to the {side}")
+    for item, words in shims.items():
+        bench.off(item, words)
+    bench.finish("arrival", "teardown")
+
+
+def _clean(bench: Bench) -> None:
+    bench.look_at_the_rest()
+    bench.finish("inspect", "prepare", "fit")
+
+
 def _finished(user: User, sheet: SpecSheet, start: datetime) -> None:
     """Right at the second assembly: signed."""
-    with clock.beginning(start):
+    with _past(start) as made:
         bench = _open(
             user, sheet, "Post van 7, rear", "Works yard, post vans", "Whine on the drive side from 60 up",
             start, mark="-2",
         )  # fmt: skip
+        made.append(bench)
+        bench.take_down("Whine on the drive side from 60 up", use="road", oil="dark", mileage="148200")
         bench.arrive("2.5", ("14", "13.5", "14.5", "14"), "31")
+        bench.mark_found("drive", 0.42, 0.96, 0.36, 0.86)
+        bench.mark_found("coast", 0.18, 0.66, 0.3, 0.78)
+        bench.tick_all()
+        _strip(
+            bench, "left",
+            {"shim_depth": "25.1", "shim_preload": "14.9 + 5", "shim_left": "120 + 60 + 8",
+             "shim_right": "120 + 60 + 10", "clips": "2 clips and the bolt, in the left bag"},
+        )  # fmt: skip
+        bench.find("pinion_inner", "blue", "replace", "galled at the large ends")
+        bench.find("pinion_outer", "driven", "replace", "driven through at teardown")
+        bench.find("housing", "burr", "dress", "edge of the left bore, filed")
+        _clean(bench)
+        bench.run(
+            "ring",
+            *[
+                "1",
+                "1.7",
+                "2",
+                "1.6",
+                "0.9",
+                "0.3",
+                "0.1",
+                "0.4",
+                "1.1",
+                "1.6",
+                "2",
+                "1.7",
+                "1",
+                "0.3",
+                "0",
+                "0.3",
+            ],
+        )
+        bench.finish("ring_gear")
         bench.read("depth_feeler", "27")
         bench.move()
         bench.fit(Place.PRELOAD, "20")
@@ -170,20 +341,39 @@ def _finished(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.read("backlash", "9.3", "8.9", "9.5", "9.2")
         bench.mark("drive", 0.24, 0.68, 0.28, 0.74)
         bench.mark("coast", 0.22, 0.62, 0.26, 0.70)
-        bench.read("pinion_nut_torque", "205")
-        bench.read("ring_bolt_torque", "60")
-        bench.read("cap_torque", "58")
+        bench.finish("depth", "pinion_preload", "carrier_preload", "backlash", "pattern")
+        for item in ("cap_left", "cap_right", "gear", "clips"):
+            bench.back(item)
+        bench.finish("final")
+        bench.torque_all()
+        bench.back("tools", "6")
+        bench.finish("torque", "finish")
+        bench.step("final-oil")
         bench.sign("sheet")
 
 
 def _out(user: User, sheet: SpecSheet, start: datetime) -> None:
     """Backlash loose, and a pattern that says nothing until it is in."""
-    with clock.beginning(start):
+    with _past(start) as made:
         bench = _open(
             user, sheet, "Snow blower 3, rear", "Works yard, winter service",
             "Clunk at the turn-round, oil grey", start,
         )  # fmt: skip
+        made.append(bench)
+        bench.take_down("Clunk at the turn-round, oil grey", oil="water", mileage="31900")
         bench.arrive("1.5", ("19", "18", "19", "20"), "34")
+        bench.mark_found("drive", 0.3, 0.8, 0.3, 0.8)
+        bench.mark_found("coast", 0.3, 0.76, 0.34, 0.8)
+        bench.tick_all()
+        _strip(
+            bench, "right",
+            {"shim_depth": "30.1", "shim_preload": "11.5 + 7", "shim_left": "120 + 60 + 10",
+             "shim_right": "120 + 60 + 15", "clips": "2 clips and the bolt"},
+        )  # fmt: skip
+        bench.find("carrier_left", "rust", "replace", "water line across the cup")
+        _clean(bench)
+        bench.run("ring", *["0.4", "0.9", "1.3", "1.5", "1.2", "0.7", "0.3", "0.1"])
+        bench.finish("ring_gear")
         bench.read("depth_feeler", "29")
         bench.move()
         bench.fit(Place.PRELOAD, "11.5", "10")
@@ -198,30 +388,92 @@ def _out(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.read("backlash", "11.9", "11.3", "11.6", "12.1")
         bench.mark("drive", 0.34, 0.78, 0.48, 0.9)
         bench.mark("coast", 0.3, 0.68, 0.5, 0.92)
+        bench.finish("depth", "pinion_preload", "carrier_preload")
 
 
 def _at_depth(user: User, sheet: SpecSheet, start: datetime) -> None:
     """Cartridge and adjusters: depth is measured, the shim is next."""
-    with clock.beginning(start):
+    with _past(start) as made:
         bench = _open(
             user, sheet, "Funicular maintenance truck, centre axle", "Varnholt funicular",
             "Re-geared for the upper section", start, mark="3",
         )  # fmt: skip
+        made.append(bench)
+        bench.choose(order="pinion_first", ratio="changed", trial="setup")
+        bench.take_down("Re-geared for the upper section", oil="clean", mileage="8800")
         bench.arrive("4", ("11", "12", "11.5", "12"), "24")
+        bench.tick_all()
+        _strip(bench, "left", {"shim_depth": "20 + 9"})
+        _clean(bench)
+        bench.run("ring", *["2", "3", "3.6", "3.4", "2.3", "1.2", "0.6", "1"])
+        bench.finish("ring_gear")
         bench.fit(Place.DEPTH, "31")
         bench.read("depth_feeler", "6")
 
 
 def _at_preload(user: User, sheet: SpecSheet, start: datetime) -> None:
-    """Coupled stacks, used bearings, end play on the first trial."""
-    with clock.beginning(start):
+    """Coupled stacks, used bearings and gears, end play on the first trial."""
+    with _past(start) as made:
         bench = _open(
             user, sheet, "Snow blower 1, front", "Works yard, winter service",
             "Leaks at the flange, growl in the cold", start, new_bearings=False,
         )  # fmt: skip
+        made.append(bench)
+        bench.choose(depth_by="old")
+        bench.take_down(
+            "Leaks at the flange, growl in the cold", oil="clean", gears="used", mileage="22750"
+        )
         bench.arrive("3", ("9", "9.5", "10", "9"), "22")
+        bench.mark_found("drive", 0.2, 0.7, 0.34, 0.82)
+        bench.mark_found("coast", 0.16, 0.62, 0.36, 0.82)
+        bench.tick_all()
+        _strip(
+            bench, "left",
+            {"shim_depth": "31", "shim_preload": "30.1 + 15", "shim_left": "40 + 20",
+             "shim_right": "40 + 15",
+             "clips": "2 clips and the bolt"},
+        )  # fmt: skip
+        bench.find("pinion_outer", "dull", "replace", "frosted, growls by hand")
+        _clean(bench)
+        bench.run("ring", *["1", "1.6", "2.2", "2.4", "2", "1.3", "0.7", "0.6"])
+        bench.finish("ring_gear")
         bench.read("old_shim", "31")
         bench.read("old_mark", "1")
         bench.move()
+        bench.finish("depth")
         bench.fit(Place.PRELOAD, "30.1", "14.9")
         bench.read("pinion_end_play", "4")
+
+
+def _at_runout(user: User, sheet: SpecSheet, start: datetime) -> None:
+    """Runout over its limit, read at two clockings: the best bolt position is worked out."""
+    with _past(start) as made:
+        bench = _open(
+            user, sheet, "Ski-lift workshop van, rear", "Varnholt lifts",
+            "Hum that comes and goes, once a wheel turn", start,
+        )  # fmt: skip
+        made.append(bench)
+        bench.take_down("Hum that comes and goes, once a wheel turn", oil="clean", mileage="90300")
+        bench.arrive("9", ("8", "10", "12", "9.5"), "27")
+        bench.tick_all()
+        _strip(
+            bench, "right",
+            {"shim_depth": "27", "shim_preload": "20", "shim_left": "120 + 60 + 10",
+             "shim_right": "120 + 60 + 12.1", "clips": "2 clips and the bolt"},
+        )  # fmt: skip
+        bench.run("flange", *["0.2", "0.9", "1.5", "1.8", "1.7", "1.1", "0.4", "0"])
+        _clean(bench)
+        bench.run(
+            "ring",
+            *["3.8", "5.5", "7.0", "7.7", "7.2", "6.2", "4.3", "2.3", "1.1", "0.4", "0.6", "1.9"],
+            *["3.7", "5.5", "7.0", "7.7", "7.2", "6.1", "4.4", "2.3", "1.1", "0.4", "0.6", "2.0"],
+            places=12,
+        )
+        job = bench.job
+        runs.set_clock(user, job, job.version, 5)
+        bench.run(
+            "ring",
+            *["6.8", "5.5", "4.1", "2.4", "1.2", "1.0", "1.3", "2.3", "4.0", "5.7", "6.6", "7.1"],
+            places=12,
+        )
+    timers.start(user, bench.job, "ring gear in the oven", 15, "ring-seat")

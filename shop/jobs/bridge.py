@@ -9,18 +9,54 @@ from typing import Any
 
 from axle.advice.moves import Move as Advice
 from axle.advice.next_move import next_move
-from axle.advice.standing import Standing, in_hand, stand
-from axle.advice.state import AxleState, Mark, Print, Settings, Signature, Taken
+from axle.advice.progress import Mark as MarkKind
+from axle.advice.progress import (
+    Records,
+    StepStanding,
+    progress,
+    station_in_hand,
+    step_in_hand,
+    work_at,
+)
+from axle.advice.runs import Diagnosis, diagnose
+from axle.advice.standing import Standing, Status, stand
+from axle.advice.state import AxleState, Mark, Settings
 from axle.contact.reading import Patch
 from axle.depth import MarkConvention
-from axle.layout import Place, Side
-from axle.shims import Piece
+from axle.fasteners.groups import Group, torque_sheet
+from axle.fasteners.signing import GroupStanding, Tightened, open_torques, stand_torques
+from axle.layout import Place
+from axle.procedure.choices import Build, still_possible
+from axle.procedure.findings import Found, contaminated, not_looked_at
+from axle.procedure.register import LISTS, Entry, Event, open_items
+from axle.procedure.sequence import Plan, plan
+from axle.procedure.stations import stations
 from axle.specfile import AxleSpec, read_spec
 from axle.units import IMPERIAL, Display
-from shop.jobs.models import Assembly, Job, PackPiece, Pattern, Reading, SignOff
-from shop.stock.models import Condition, Family, ShimLot
-
-_FAMILIES = {Place.DEPTH: Family.DEPTH, Place.PRELOAD: Family.PRELOAD}
+from shop.jobs.models import (
+    Assembly,
+    Finding,
+    Job,
+    PackPiece,
+    Pattern,
+    Reading,
+    RegisterLine,
+    StepMark,
+    Tightening,
+)
+from shop.jobs.rows import (
+    Drawer,
+    marks_from,
+    order_of,
+    pieces_at,
+    prints_from,
+    runs_from,
+    settings_from,
+    settings_of,
+    signatures_from,
+    taken_from,
+    unstruck,
+)
 
 
 @dataclass(frozen=True)
@@ -35,6 +71,13 @@ class Axle:
     readings: tuple[Reading, ...]
     pieces: tuple[PackPiece, ...]
     patterns: tuple[Pattern, ...]
+    build: Build
+    plan: Plan
+    groups: tuple[Group, ...]
+    step_marks: tuple[StepMark, ...]
+    register: tuple[RegisterLine, ...]
+    findings: tuple[Finding, ...]
+    tightenings: tuple[Tightening, ...]
 
     @property
     def assembly(self) -> Assembly:
@@ -46,10 +89,96 @@ class Axle:
         """Where every station stands."""
         return stand(self.state, self.display)
 
-    @property
+    @cached_property
     def station(self) -> str:
         """The station in hand by the order of the work."""
-        return in_hand(self.standings)
+        return station_in_hand(self.plan, self.standings, self.progress)
+
+    @cached_property
+    def records(self) -> Records:
+        """Marks on steps, and what each list still waits for."""
+        facts = self.plan.facts
+        lines = self.register_lines
+        fitted = self._fitted_by_item()
+        lists = {name: open_items(name, facts, lines, fitted) for name in LISTS}
+        lists["findings"] = not_looked_at(self.found)
+        lists["torques"] = open_torques(self.torques)
+        lists["tools"] = self._tools_open()
+        return Records(marks_from(self.step_marks), lists, frozenset(self.job.choices))
+
+    @cached_property
+    def progress(self) -> tuple[StepStanding, ...]:
+        """Where every step of the work stands."""
+        return progress(self.plan, self.state, self.standings, self.records)
+
+    @property
+    def step(self) -> StepStanding:
+        """The step in hand."""
+        return step_in_hand(self.progress, self.station)
+
+    def status_of(self, station: str) -> Status:
+        """The state of any station, for its sign: measured, or settled by its steps."""
+        work = work_at(station, self.progress)
+        if not stations()[station].is_measured:
+            return work.status
+        standing = self.standings[station]
+        return Status.BEGUN if standing.is_done and work.held and station != "sheet" else standing.status
+
+    @property
+    def open_holds(self) -> tuple[StepStanding, ...]:
+        """Hold points that let nobody past yet, beside those of measured stations."""
+        return tuple(s for s in self.progress if s.held and not s.is_passed and s.step.hold
+                     and s.step.hold.by != "station")  # fmt: skip
+
+    @property
+    def passed_over(self) -> tuple[StepStanding, ...]:
+        """Open hold points of stations that lie before the one in hand."""
+        now = self.plan.stations.index(self.station)
+        return tuple(s for s in self.open_holds if self.plan.stations.index(s.step.station) < now)
+
+    @cached_property
+    def torques(self) -> tuple[GroupStanding, ...]:
+        """The torque sheet as it stands."""
+        signed = [
+            Tightened(row.group, row.stage, float(row.value), order_of(row), settings_from(row.settings))
+            for row in self.tightenings
+        ]
+        return stand_torques(self.groups, signed, self.spec.layout, self.state.settings, self.display)
+
+    @property
+    def register_lines(self) -> tuple[Entry, ...]:
+        """The register of parts and marks, oldest line first."""
+        return tuple(
+            Entry(row.item, Event(row.event), row.words, tuple(Decimal(p) for p in row.pieces), row.count)
+            for row in self.register
+        )
+
+    @property
+    def found(self) -> tuple[Found, ...]:
+        """The findings that stand: the newest on each part."""
+        newest = {row.part: row for row in self.findings}
+        return tuple(Found(r.part, r.sign, r.decision, r.reason) for r in newest.values())
+
+    @cached_property
+    def diagnosis(self) -> Diagnosis:
+        """Which part the runout runs blame."""
+        return diagnose(self.state, self.display)
+
+    def _fitted_by_item(self) -> dict[str, int]:
+        counts: dict[str, int] = defaultdict(int)
+        for piece in self.pieces:
+            if piece.assembly_id == self.assembly.pk:
+                counts[item_of(Place(piece.place), self.spec)] += 1
+        return counts
+
+    def _tools_open(self) -> tuple[str, ...]:
+        words = {"missing": "missing", "": "not ticked yet"}
+        return tuple(
+            f"{need.tool.title}: {words[self.job.tools.get(need.tool.tool, '')]}; first wanted at "
+            f"“{need.first.title.lower()}”."
+            for need in self.plan.needs
+            if need.tool.stops and self.job.tools.get(need.tool.tool) != "have"
+        )
 
     @cached_property
     def move(self) -> Advice:
@@ -72,14 +201,20 @@ class Axle:
 def load(job: Job, display: Display = IMPERIAL) -> Axle:
     """Read all rows of a job that bear on its state; the same few queries whatever the job."""
     spec = read_spec(job.sheet)
-    assemblies = tuple(job.assemblies.prefetch_related("adjusters").order_by("number"))
+    assemblies = tuple(job.assemblies.prefetch_related("positions").order_by("number"))
     readings = tuple(Reading.objects.filter(assembly__job=job).order_by("id"))
     pieces = tuple(PackPiece.objects.filter(assembly__job=job))
     patterns = tuple(Pattern.objects.filter(assembly__job=job).order_by("id"))
     numbers = {assembly.pk: assembly.number for assembly in assemblies}
     current = assemblies[-1]
     settings = settings_of(current, pieces)
-    fitted = _fitted(current, pieces)
+    fitted = pieces_at(current, pieces)
+    findings = tuple(job.findings.order_by("id"))
+    build = build_of(job, spec, findings)
+    work = plan(build)
+    groups = torque_sheet(work.facts, spec.sheet, job.fasteners)
+    marks = tuple(job.step_marks.order_by("id"))
+    waived = marks_from(marks).get("arrival-side-play")
     state = AxleState(
         layout=spec.layout,
         gears=spec.gears,
@@ -87,15 +222,44 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         new_bearings=job.new_bearings,
         mark=Mark(float(job.mark_value), MarkConvention(job.mark_convention)),
         settings=settings,
-        taken=tuple(_taken(reading, numbers) for reading in unstruck(readings)),
-        prints=_prints(patterns, numbers),
-        signatures=_signatures(job.sign_offs.order_by("id")),
-        ways=job.ways,
-        drawer=_drawer(job, spec, fitted),
+        taken=tuple(taken_from(reading, numbers) for reading in unstruck(readings)),
+        prints=prints_from(patterns, numbers),
+        signatures=signatures_from(job.sign_offs.order_by("id")),
+        ways={**build.ways, **job.ways},
+        drawer=Drawer(job, spec, fitted),
         fitted=fitted,
         assembly=current.number,
+        stations=work.stations,
+        found={
+            row.flank: Patch(tuple((float(u), float(v)) for u, v in row.outline))
+            for row in patterns
+            if row.taken == Pattern.Taken.AS_FOUND
+        },
+        used_gears=work.facts["gears"] == "used",
+        runs=runs_from(readings),
+        ring_bolts=next(group.count for group in groups if group.group == "ring"),
+        play_accepted=waived is not None and waived.mark is MarkKind.WAIVED,
     )
-    return Axle(job, spec, state, display, assemblies, readings, pieces, patterns)
+    return Axle(
+        job, spec, state, display, assemblies, readings, pieces, patterns, build, work, groups, marks,
+        tuple(job.register.order_by("id")), findings, tuple(job.tightenings.order_by("id")),
+    )  # fmt: skip
+
+
+def build_of(job: Job, spec: AxleSpec, findings: Iterable[Finding]) -> Build:
+    """The axle as it is to be built; dirt that was found opens the steps that flush it out."""
+    chosen = still_possible(spec.layout, job.choices)
+    newest = {row.part: Found(row.part, row.sign, row.decision, row.reason) for row in findings}
+    if contaminated(newest.values()) and chosen.get("oil") not in ("water", "metal"):
+        chosen["oil"] = "metal"
+    return Build(spec.layout, job.new_bearings, chosen)
+
+
+def item_of(place: Place, spec: AxleSpec) -> str:
+    """The register's item for the shims of a place."""
+    if place in (Place.RING, Place.FAR):
+        return f"shim_{spec.layout.side_of(place).value}"
+    return f"shim_{place.value}"
 
 
 def now_in(job: Job) -> tuple[AxleSpec, Assembly, dict[str, str]]:
@@ -104,36 +268,9 @@ def now_in(job: Job) -> tuple[AxleSpec, Assembly, dict[str, str]]:
     return read_spec(job.sheet), assembly, as_json(settings_of(assembly))
 
 
-def settings_of(assembly: Assembly, pieces: Iterable[PackPiece] | None = None) -> Settings:
-    """What is in one assembly: pack thickness by place, or holes."""
-    found: dict[Place, Decimal] = {}
-    for piece in assembly.pieces.all() if pieces is None else pieces:
-        if piece.assembly_id == assembly.pk:
-            place = Place(piece.place)
-            found[place] = found.get(place, Decimal(0)) + piece.thickness
-    for adjuster in assembly.adjusters.all():
-        found[Place(adjuster.place)] = adjuster.holes
-    return found
-
-
 def as_json(settings: Settings) -> dict[str, str]:
     """Settings as they are kept beside a reading."""
     return {place.value: f"{value:.5f}" for place, value in settings.items()}
-
-
-def unstruck(readings: Iterable[Reading]) -> list[Reading]:
-    """Readings with a value that no later row strikes."""
-    rows = list(readings)
-    struck = {row.strikes_id for row in rows if row.strikes_id}
-    return [row for row in rows if row.value is not None and row.pk not in struck]
-
-
-def family_of(place: Place, spec: AxleSpec) -> tuple[str, ...]:
-    """Families of shims that fit a place of this axle."""
-    if place in _FAMILIES:
-        return (_FAMILIES[place],)
-    side = spec.layout.side_of(place)
-    return (Family.SIDE, Family.LEFT if side is Side.LEFT else Family.RIGHT)
 
 
 def summary(axle: Axle) -> dict[str, Any]:
@@ -145,79 +282,11 @@ def summary(axle: Axle) -> dict[str, Any]:
     ]
     return {
         "station": axle.station,
-        "status": axle.standings[axle.station].status.value,
+        "status": axle.status_of(axle.station).value,
         "out": out,
         "stale": [n for n, s in axle.standings.items() if s.status.value == "stale"],
-        "next": axle.move.title,
+        "next": axle.move.title if stations()[axle.station].is_measured else axle.step.step.title,
+        "step": axle.step.step.title,
+        "step_station": axle.step.step.station,
         "assembly": axle.assembly.number,
     }
-
-
-def _settings(stored: Mapping[str, str]) -> Settings:
-    return {Place(place): Decimal(value) for place, value in stored.items()}
-
-
-def _taken(reading: Reading, numbers: Mapping[int, int]) -> Taken:
-    return Taken(
-        reading.kind, reading.place, float(reading.value or 0), _order(reading),
-        numbers[reading.assembly_id], _settings(reading.settings),
-        seal=bool(reading.conditions.get("seal")),
-    )  # fmt: skip
-
-
-def _order(row: Reading | Pattern | SignOff) -> int:
-    """Order in time across tables, in microseconds."""
-    return int(row.at.timestamp() * 1_000_000)
-
-
-def _prints(patterns: Iterable[Pattern], numbers: Mapping[int, int]) -> tuple[Print, ...]:
-    found: dict[int, dict[str, Pattern]] = defaultdict(dict)
-    for pattern in patterns:
-        found[pattern.assembly_id][pattern.flank] = pattern
-    prints = []
-    for assembly, flanks in found.items():
-        newest = max(flanks.values(), key=_order)
-        patches = {
-            name: Patch(tuple((float(u), float(v)) for u, v in row.outline)) for name, row in flanks.items()
-        }
-        prints.append(Print(numbers[assembly], _order(newest), _settings(newest.settings), patches))
-    return tuple(prints)
-
-
-def _signatures(rows: Iterable[SignOff]) -> dict[str, Signature]:
-    found: dict[str, Signature] = {}
-    for row in rows:
-        if row.withdrawn:
-            found.pop(row.station, None)
-        else:
-            found[row.station] = Signature(
-                _order(row), row.deviation, row.reason, row.by, _settings(row.settings)
-            )
-    return found
-
-
-def _fitted(assembly: Assembly, pieces: Iterable[PackPiece]) -> dict[Place, tuple[Piece, ...]]:
-    found: dict[Place, tuple[Piece, ...]] = {}
-    for row in pieces:
-        if row.assembly_id == assembly.pk:
-            place = Place(row.place)
-            found[place] = (*found.get(place, ()), Piece(row.lot_id or 0, row.thickness))
-    return found
-
-
-def _drawer(
-    job: Job, spec: AxleSpec, fitted: Mapping[Place, tuple[Piece, ...]]
-) -> dict[Place, tuple[Piece, ...]]:
-    lots = list(ShimLot.objects.of(job.shop).filter(quantity__gt=0).exclude(condition=Condition.DAMAGED))
-    found = {}
-    for place in spec.layout.shim_places:
-        families = family_of(place, spec)
-        loose = tuple(
-            Piece(lot.pk, lot.miced)
-            for lot in lots
-            if lot.family in families
-            # No pack takes more than a dozen of one size.
-            for _ in range(min(lot.quantity, 12))
-        )
-        found[place] = fitted.get(place, ()) + loose
-    return found

@@ -28,3 +28,16 @@ def beginning(moment: datetime) -> Iterator[None]:
         yield
     finally:
         _past.reset(token)
+
+
+def between(one: datetime, other: datetime) -> str:
+    """The time between two moments as a clock shows it."""
+    minutes, seconds = divmod(int(abs((other - one).total_seconds())), 60)
+    hours, minutes = divmod(minutes, 60)
+    return f"{hours}:{minutes:02d}:{seconds:02d}" if hours else f"{minutes}:{seconds:02d}"
+
+
+def in_hours(minutes: int) -> str:
+    """Minutes as hours and minutes."""
+    hours, rest = divmod(minutes, 60)
+    return f"{hours} h {rest:02d} min"

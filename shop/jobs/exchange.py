@@ -2,7 +2,7 @@
 
 import json
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import date, datetime
 from decimal import Decimal
 from functools import cache
@@ -16,22 +16,22 @@ from axle.contact.reading import Patch
 from axle.errors import AxleError
 from axle.procedure.stations import kind_named, stations
 from axle.specfile import read_spec
-from shop.jobs import bridge
+from shop.jobs import bridge, exchange_work
 from shop.jobs.models import (
-    AdjusterPosition,
     AppendOnly,
     Assembly,
     Job,
     Move,
     PackPiece,
     Pattern,
+    Position,
     Reading,
     SignOff,
 )
 from shop.people.models import Shop, User
 from shop.people.rules import Refused
 
-FORMAT = "lash-job/1"
+FORMAT = "lash-job/2"
 # The largest job of a demo shop is some 30 kB; ten years of readings on one axle stay under 1 MB.
 LARGEST_FILE = 4 * 1024 * 1024
 
@@ -45,6 +45,7 @@ def schema() -> dict[str, Any]:
 
 def write_job(job: Job) -> dict[str, Any]:
     """Everything that is recorded of a job, as plain data."""
+    work = exchange_work.write_work(job)
     entries = dict(Reading.objects.filter(assembly__job=job).values_list("pk", "entry"))
     return {
         "format": FORMAT,
@@ -63,6 +64,7 @@ def write_job(job: Job) -> dict[str, Any]:
                 "convention": job.mark_convention,
             },
             "ways": job.ways,
+            **{name: work.pop(name) for name in ("choices", "arrival", "fasteners", "tools")},
         },
         "sheet": job.sheet,
         "assemblies": [_assembly(assembly, entries) for assembly in job.assemblies.order_by("number")],
@@ -77,6 +79,7 @@ def write_job(job: Job) -> dict[str, Any]:
             }
             for row in job.sign_offs.order_by("id")
         ],
+        **work,
     }
 
 
@@ -85,7 +88,12 @@ def read_job(user: User, file: IO[bytes], size: int) -> tuple[Job, bool]:
 
     :raises AxleError: naming the place of the first thing that cannot be used; nothing is kept.
     """
-    data = _parse(file, size)
+    text, pack = (
+        exchange_work.unpack(file, size, LARGEST_FILE)
+        if size <= LARGEST_FILE or _is_archive(file)
+        else (b"", None)
+    )
+    data = _parse(text, len(text) if pack else size)
     _check(data)
     if user.shop is None:
         raise Refused("You belong to no shop; ask its owner to let you in.")
@@ -97,6 +105,7 @@ def read_job(user: User, file: IO[bytes], size: int) -> tuple[Job, bool]:
         fence.next_job_number = max(fence.next_job_number, number + 1)
         fence.save(update_fields=["next_job_number"])
         job = _make(user, fence, data, number)
+        exchange_work.make_work(user, job, data, _row, _moment, pack)
         axle = bridge.load(job)
         job.summary = bridge.summary(axle)
         job.save()
@@ -113,7 +122,7 @@ def _assembly(assembly: Assembly, entries: dict[int, Any]) -> dict[str, Any]:
         "by": assembly.by,
         "note": assembly.note,
         "packs": dict(packs),
-        "adjusters": {row.place: f"{row.holes:.2f}" for row in assembly.adjusters.order_by("place")},
+        "adjusters": {row.place: f"{row.value:.2f}" for row in assembly.positions.order_by("place")},
         "readings": [
             _common(row)
             | {
@@ -160,14 +169,21 @@ def _common(row: AppendOnly) -> dict[str, Any]:
     }
 
 
-def _parse(file: IO[bytes], size: int) -> Any:
+def _is_archive(file: IO[bytes]) -> bool:
+    head = file.read(4) if file.seekable() else b""
+    if head:
+        file.seek(0)
+    return head == b"PK\x03\x04"
+
+
+def _parse(text: bytes, size: int) -> Any:
     if size > LARGEST_FILE:
         raise AxleError(
             "job file", given=f"{size / 1e6:.1f} MB", wanted=f"at most {LARGEST_FILE // 1_000_000} MB",
             do="Is it a job file? One job is well under 1 MB.",
         )  # fmt: skip
     try:
-        return json.loads(file.read(LARGEST_FILE + 1), parse_constant=_no_constant)
+        return json.loads(text, parse_constant=_no_constant)
     except json.JSONDecodeError as error:
         raise AxleError(
             "job file", given=f"text that is not JSON at line {error.lineno}, column {error.colno}",
@@ -205,9 +221,25 @@ def _check(data: Any) -> None:
             _refuse(f"sign_offs/{index}/station", f"“{row['station']}”", "a station of the work")
         _moment(row["at"], f"sign_offs/{index}/at")
         _once(row, f"sign_offs/{index}", seen)
+
+    _check_work(data, seen)
     for name in ("arrived_on", "promised_on"):
         if data["job"][name] is not None:
             _day(data["job"][name], f"job/{name}")
+
+
+def _check_work(data: dict[str, Any], seen: set[str]) -> None:
+    """Hold the guided work to what the core knows, and its rows to what all rows share."""
+
+    def shared(row: Mapping[str, Any], where: str) -> None:
+        _moment(row["at"], f"{where}/at")
+        _once(dict(row), where, seen)
+
+    exchange_work.check_work(data, _refuse, shared)
+    for index, row in enumerate(data.get("timers", [])):
+        for name in ("started_at", "due_at", "ended_at"):
+            if row[name] is not None:
+                _moment(row[name], f"timers/{index}/{name}")
 
 
 def _wanted(error: Any) -> str:
@@ -315,8 +347,8 @@ def _make_assembly(user: User, job: Job, given: dict[str, Any], rows: dict[str, 
         for place, sizes in given["packs"].items()
         for position, size in enumerate(sizes, start=1)
     )
-    AdjusterPosition.objects.bulk_create(
-        AdjusterPosition(assembly=assembly, place=place, holes=Decimal(holes))
+    Position.objects.bulk_create(
+        Position(assembly=assembly, place=place, value=Decimal(holes))
         for place, holes in given["adjusters"].items()
     )
     for row in given["readings"]:

@@ -15,12 +15,16 @@ from shop.stock.models import ShimLot
 
 
 class Place(models.TextChoices):
-    """Where a pack or an adjuster sits."""
+    """What is set in an axle: packs and adjusters, and what else bears on its readings."""
 
     DEPTH = "depth", "depth shim"
     PRELOAD = "preload", "preload pack"
     RING = "ring", "ring side"
     FAR = "far", "far side"
+    CLOCK = "clock", "ring gear's bolt position"
+    BEARINGS = "bearings", "set of bearings"
+    SLINGER = "slinger", "slinger"
+    CAPS = "caps", "torque of the caps"
 
 
 class Job(ShopOwned):
@@ -44,6 +48,14 @@ class Job(ShopOwned):
     mark_value = models.DecimalField(max_digits=9, decimal_places=5, default=0)
     mark_convention = models.CharField(max_length=10, default="longer")
     ways = models.JSONField(default=dict, blank=True)
+    # Value by choice of axle/procedure/choices.toml; what is not chosen is as usual.
+    choices = models.JSONField(default=dict, blank=True)
+    # What was taken down on arrival beside the readings: mileage, noise, notes.
+    arrival = models.JSONField(default=dict, blank=True)
+    # The torque sheet's fields that were corrected from the parts in hand, by group.
+    fasteners = models.JSONField(default=dict, blank=True)
+    # "have" or "missing" by tool of axle/procedure/tools.toml.
+    tools = models.JSONField(default=dict, blank=True)
     # Rises with every change; a page that shows an older one is told so before it changes anything.
     version = models.PositiveIntegerField(default=1)
     touched_at = models.DateTimeField()
@@ -51,7 +63,7 @@ class Job(ShopOwned):
     touched_what = models.CharField(max_length=160, blank=True)
     # What the jobs page shows, worked out once after each change.
     summary = models.JSONField(default=dict, blank=True)
-    history = HistoricalRecords(excluded_fields=["summary", "touched_at", "version"])
+    history = HistoricalRecords(excluded_fields=["summary", "touched_at", "version", "tools"])
 
     # The axle as the last change left it, so that the answer to that change need not read it again.
     settled: Any = None
@@ -95,16 +107,20 @@ class PackPiece(models.Model):
         ordering = ["place", "position"]
 
 
-class AdjusterPosition(models.Model):
-    """How far a threaded adjuster is turned in, in lock holes from its mark."""
+class Position(models.Model):
+    """How something other than a pack is set.
 
-    assembly = models.ForeignKey(Assembly, on_delete=models.PROTECT, related_name="adjusters")
+    A threaded adjuster in lock holes from its mark, the ring gear's clocking in bolt holes, the
+    count of sleeves or bearing sets, the torque of the caps.
+    """
+
+    assembly = models.ForeignKey(Assembly, on_delete=models.PROTECT, related_name="positions")
     place = models.CharField(max_length=8, choices=Place)
-    holes = models.DecimalField(max_digits=6, decimal_places=2)
+    value = models.DecimalField(max_digits=6, decimal_places=2)
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["assembly", "place"], name="adjuster_once_per_assembly")
+            models.UniqueConstraint(fields=["assembly", "place"], name="position_once_per_assembly")
         ]
 
 
@@ -169,6 +185,7 @@ class Pattern(AppendOnly):
 
     class Taken(models.TextChoices):
         BY_HAND = "hand", "marked by hand"
+        AS_FOUND = "found", "as found on arrival"
 
     assembly = models.ForeignKey(Assembly, on_delete=models.PROTECT, related_name="patterns")
     flank = models.CharField(max_length=5, choices=Flank)
@@ -216,4 +233,104 @@ class Move(models.Model):
     history = HistoricalRecords()
 
     class Meta:
+        ordering = ["id"]
+
+
+class StepMark(AppendOnly):
+    """A person's mark on a step: begun, done, passed with a reason, or taken back."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="step_marks")
+    step = models.CharField(max_length=40)
+    mark = models.CharField(max_length=6)
+    reason = models.CharField(max_length=500, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "entry"], name="step_mark_stored_once")]
+        ordering = ["id"]
+
+
+class RegisterLine(AppendOnly):
+    """One line of the register of parts and marks."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="register")
+    item = models.CharField(max_length=20)
+    event = models.CharField(max_length=8)
+    words = models.CharField(max_length=200, blank=True)
+    # Thickness of each piece in mm, as text.
+    pieces = models.JSONField(default=list, blank=True)
+    count = models.PositiveSmallIntegerField(default=0)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "entry"], name="register_line_stored_once")]
+        ordering = ["id"]
+
+
+class Finding(AppendOnly):
+    """What was seen on a part and what becomes of it; a later one on the same part replaces it."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="findings")
+    part = models.CharField(max_length=20)
+    sign = models.CharField(max_length=20)
+    decision = models.CharField(max_length=8)
+    reason = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "entry"], name="finding_stored_once")]
+        ordering = ["id"]
+
+
+class Tightening(AppendOnly):
+    """One signed stage of one group of fasteners."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="tightenings")
+    group = models.CharField(max_length=20)
+    stage = models.PositiveSmallIntegerField()
+    typed = models.CharField(max_length=40)
+    unit = models.CharField(max_length=12)
+    # At the bolt, in N·m; an adapter's correction is already in it.
+    value = models.DecimalField(max_digits=14, decimal_places=8)
+    words = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "entry"], name="tightening_stored_once")]
+        ordering = ["id"]
+
+
+class Timer(models.Model):
+    """A wait that runs whether anybody looks or not: it lives here, not in a page."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="timers")
+    step = models.CharField(max_length=40, blank=True)
+    title = models.CharField(max_length=60)
+    minutes = models.PositiveSmallIntegerField()
+    started_at = models.DateTimeField()
+    due_at = models.DateTimeField(db_index=True)
+    by = models.CharField(max_length=120)
+    # Somebody heard it, or stopped it before it was due.
+    ended_at = models.DateTimeField(null=True)
+    ended_by = models.CharField(max_length=120, blank=True)
+
+    class Meta:
+        ordering = ["due_at"]
+
+
+def photo_path(photo: "Photo", name: str) -> str:
+    """Where a photo is kept: by shop and job, under a name that nobody can guess."""
+    return f"photos/{photo.job.shop_id}/{photo.job_id}/{photo.entry}-{name}"
+
+
+class Photo(AppendOnly):
+    """A photo on a step. The original is kept without its location; the page shows a turned copy."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="photos")
+    step = models.CharField(max_length=40)
+    caption = models.CharField(max_length=200, blank=True)
+    name = models.CharField(max_length=120)
+    original = models.FileField(upload_to=photo_path, max_length=200)
+    shown = models.FileField(upload_to=photo_path, max_length=200)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "entry"], name="photo_stored_once")]
         ordering = ["id"]

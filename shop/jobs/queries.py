@@ -1,15 +1,17 @@
 """Reads of jobs; every one inside the shop's fence."""
 
-from django.db.models import Q, QuerySet
+from django.db.models import Prefetch, Q, QuerySet
 from django.http import Http404
 
-from shop.jobs.models import Job
+from shop.jobs.models import Job, Timer
 from shop.people.models import User
 
 
 def jobs_of(user: User, search: str = "") -> QuerySet[Job]:
     """Jobs of a person's shop, the last touched first, those that match a search."""
-    jobs = Job.objects.of(user.shop).select_related("touched_by").order_by("state", "-touched_at")
+    waits = Prefetch("timers", Timer.objects.filter(ended_at=None), to_attr="waits")
+    jobs = Job.objects.of(user.shop).select_related("touched_by").prefetch_related(waits)
+    jobs = jobs.order_by("state", "-touched_at")
     for word in search.split()[:6]:
         match = Q(title__icontains=word) | Q(customer__icontains=word)
         if word.isascii() and word.isdigit() and len(word) < 9:

@@ -5,50 +5,31 @@ newest state, writes, and works out the summary that the jobs page shows.
 """
 
 import uuid
-from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
-from django.utils import timezone
 
 from axle.advice.moves import Act
 from axle.contact.reading import Patch
-from axle.errors import AxleError
+from axle.errors import AxleError, quoted
 from axle.layout import Place
 from axle.procedure.conditions import checked, has_stance
 from axle.procedure.stations import kind_named, stations
 from axle.specfile import AxleSpec
 from axle.units import Quantity
 from shop.jobs import bridge, clock
-from shop.jobs.models import (
-    AdjusterPosition,
-    Assembly,
-    Job,
-    Move,
-    PackPiece,
-    Pattern,
-    Reading,
-    SignOff,
-)
+from shop.jobs.assemblies import rebuild
+from shop.jobs.change import changing, settle
+from shop.jobs.models import Assembly, Job, Move, Pattern, Position, Reading, SignOff
 from shop.people import rules
 from shop.people.models import User
 from shop.people.rules import Refused
 from shop.specs.bridge import plain
 from shop.specs.models import SpecSheet
-from shop.stock import services as stock
-
-
-class Stale(Exception):
-    """The page shows an older state than the records hold; nothing was written."""
-
-    def __init__(self, job: Job) -> None:
-        self.job = job
-        who, what = job.touched_by.called, job.touched_what or "made a change"
-        super().__init__(f"{who} {what} at {timezone.localtime(job.touched_at):%H:%M:%S}.")
 
 
 @dataclass(frozen=True)
@@ -84,7 +65,7 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
         fence.save(update_fields=["next_job_number"])
         job.save()
         Assembly.objects.create(job=job, number=1, started_at=now, started_by=user, by=user.called)
-        _settle(job, user, "opened the job")
+        settle(job, user, "opened the job")
     return job
 
 
@@ -95,13 +76,15 @@ def take_reading(
 ) -> Reading:  # fmt: skip
     """Store one reading as typed; at a place already read on this setting, strike the old one."""
     what = kind_named(kind)
+    if kind in ("ring_run", "flange_run"):
+        raise Refused("A run around the ring is entered on the runout page, place by place or as a row.")
     what.check(quantity.core, quantity.text)
     if not 1 <= place <= what.places:
         raise AxleError(what.title, given=f"place {place}", wanted=f"place 1 to {what.places}")
     known = Reading.objects.filter(entry=entry, assembly__job=job).first()
     if known is not None:
         return known
-    with _changing(job, user, version) as change:
+    with changing(job, user, version) as change:
         spec, assembly, settings = bridge.now_in(change.job)
         old = _same_slot(spec, assembly, settings, kind, place)
         usual = {"stance": spec.sheet.stance.value} if has_stance(kind) else {}
@@ -113,13 +96,18 @@ def take_reading(
             instrument=instrument, confidence=confidence, strikes=old,
             reason="read again" if old else "",
         )  # fmt: skip
+        if kind == "cap_torque":
+            # Another torque on the caps is another bore: what was read under the old one goes stale.
+            Position.objects.update_or_create(
+                assembly=assembly, place=Place.CAPS.value, defaults={"value": round(quantity.core, 2)}
+            )
         change.what = f"read {what.title.lower()} {quantity.text}"
     return reading
 
 
 def strike_last(user: User, job: Job, version: int, reason: str) -> Reading | None:
     """Strike the newest valid reading with a row of its own; nothing is lost."""
-    with _changing(job, user, version) as change:
+    with changing(job, user, version) as change:
         axle = bridge.load(change.job)
         valid = axle.valid_readings()
         if not valid:
@@ -134,7 +122,7 @@ def strike(user: User, job: Job, version: int, reading_id: int, reason: str) -> 
     """Strike one reading, with the reason."""
     if not reason.strip():
         raise AxleError("reason", given="nothing", wanted="a few words on why it is struck")
-    with _changing(job, user, version) as change:
+    with changing(job, user, version) as change:
         valid = {row.pk: row for row in bridge.load(change.job).valid_readings()}
         if reading_id not in valid:
             raise Refused("That reading is struck already, or is not one of this job's.")
@@ -148,7 +136,7 @@ def choose_way(user: User, job: Job, version: int, station: str, way: str) -> No
     known = stations().get(station)
     if known is None or way not in {w.way for w in known.ways}:
         raise AxleError("way of measuring", given=f"“{way}”", wanted="one that the station offers")
-    with _changing(job, user, version) as change:
+    with changing(job, user, version) as change:
         change.job.ways = {**change.job.ways, station: way}
         change.job.save(update_fields=["ways"])
         change.what = f"chose another way at {known.title.lower()}"
@@ -156,47 +144,47 @@ def choose_way(user: User, job: Job, version: int, station: str, way: str) -> No
 
 def fit_pack(user: User, job: Job, version: int, place: Place, lots: list[int]) -> None:
     """Fit named pieces at a place by hand; starts a new assembly when a pack comes out."""
-    with _changing(job, user, version) as change:
+    with changing(job, user, version) as change:
         axle = bridge.load(change.job)
         if place not in axle.spec.layout.shim_places:
             raise AxleError("pack", given=f"the {place.value} place", wanted="a place of this layout")
         if not lots:
             raise AxleError("pack", given="no piece", wanted="at least one piece from the drawer")
-        _rebuild(user, axle, {place: lots}, {}, note=f"{place.value} pack fitted")
+        rebuild(user, axle, {place: lots}, {}, note=f"{place.value} pack fitted")
         change.what = f"fitted the {Place(place).value} pack"
 
 
 def set_adjusters(user: User, job: Job, version: int, ring: Decimal, far: Decimal) -> None:
     """Record how far both adjusters are turned in, in holes from their marks."""
-    with _changing(job, user, version) as change:
+    with changing(job, user, version) as change:
         axle = bridge.load(change.job)
         if not axle.spec.layout.has_adjusters:
             raise AxleError("adjusters", given="holes", wanted="an axle with threaded adjusters")
-        _rebuild(user, axle, {}, {Place.RING: ring, Place.FAR: far}, note="adjusters set")
+        rebuild(user, axle, {}, {Place.RING: ring, Place.FAR: far}, note="adjusters set")
         change.what = "set the adjusters"
 
 
 def new_sleeve(user: User, job: Job, version: int) -> None:
     """Record that a new collapsible sleeve is in: what was read on the old one no longer holds."""
-    with _changing(job, user, version) as change:
+    with changing(job, user, version) as change:
         axle = bridge.load(change.job)
         if axle.spec.layout.has_preload_pack:
             raise AxleError("sleeve", given="a new sleeve", wanted="an axle that has one")
         number = axle.state.setting(Place.PRELOAD) + 1
-        _rebuild(user, axle, {}, {Place.PRELOAD: number}, note="new sleeve", always=True)
+        rebuild(user, axle, {}, {Place.PRELOAD: number}, note="new sleeve", always=True)
         change.what = "fitted a new sleeve"
 
 
 def take_move(user: User, job: Job, version: int) -> Move:
     """Do the next move: fit its packs from the drawer and keep it with what it expects."""
-    with _changing(job, user, version) as change:
+    with changing(job, user, version) as change:
         axle = bridge.load(change.job)
         advice = axle.move
         if advice.act is not Act.CHANGE:
             raise Refused("There is no change of shims to make now: the page was behind.")
         packs = {s.place: [p.key for p in s.pack.pieces] for s in advice.swaps if s.pack is not None}
         holes = {s.place: s.after for s in advice.swaps if s.pack is None}
-        assembly = _rebuild(user, axle, packs, holes, note=advice.title)
+        assembly = rebuild(user, axle, packs, holes, note=advice.title)
         move = Move.objects.create(
             job=change.job, assembly=assembly, title=advice.title, station=advice.station,
             swaps=[
@@ -217,36 +205,39 @@ def take_move(user: User, job: Job, version: int) -> Move:
 
 
 def mark_pattern(
-    user: User, job: Job, version: int, *, flank: str, patch: Patch, entry: uuid.UUID, note: str = ""
-) -> Pattern:
-    """Keep the marked patch of one flank of the assembly in hand."""
+    user: User, job: Job, version: int, *, flank: str, patch: Patch, entry: uuid.UUID, note: str = "",
+    taken: Pattern.Taken = Pattern.Taken.BY_HAND,
+) -> Pattern:  # fmt: skip
+    """Keep the marked patch of one flank: of the assembly in hand, or as found on arrival."""
     known = Pattern.objects.filter(entry=entry, assembly__job=job).first()
     if known is not None:
         return known
     if flank not in Pattern.Flank.values:
         raise AxleError("flank", given=f"“{flank}”", wanted="drive or coast")
-    with _changing(job, user, version) as change:
+    with changing(job, user, version) as change:
         axle = bridge.load(change.job)
         pattern = Pattern.objects.create(
             entry=entry, assembly=axle.assembly, flank=flank, at=clock.now(), person=user, by=user.called,
-            outline=[[round(u, 4), round(v, 4)] for u, v in patch.outline], note=note,
+            outline=[[round(u, 4), round(v, 4)] for u, v in patch.outline], note=note, taken=taken,
             settings=bridge.as_json(axle.state.settings),
         )  # fmt: skip
-        change.what = f"marked the {flank} flank"
+        found = " as found" if taken == Pattern.Taken.AS_FOUND else ""
+        change.what = f"marked the {flank} flank{found}"
     return pattern
 
 
 def sign(user: User, job: Job, version: int, station: str, reason: str = "") -> SignOff:
     """Sign a station as it stands; out of range it is a deviation and wants a reason."""
     rules.must(rules.may_sign(user), "An apprentice does not sign: ask a builder or the owner.")
-    if station not in stations():
-        raise AxleError("station", given=f"“{station}”", wanted="one of this job's stations")
-    with _changing(job, user, version) as change:
+    if station not in stations() or not stations()[station].is_measured:
+        raise AxleError("station", given=f"“{station[:30]}”", wanted="a station that is measured")
+    with changing(job, user, version) as change:
         axle = bridge.load(change.job)
         standing = axle.standings[station]
         others = [s for name, s in axle.standings.items() if name not in ("sheet", station)]
         if station == "sheet":
             open_ones = [stations()[s.station].title.lower() for s in others if not s.is_done]
+            open_ones += [f"“{s.step.title.lower()}”" for s in axle.open_holds]
             if open_ones:
                 raise Refused(
                     f"The build sheet cannot be signed: {', '.join(open_ones)} not in range or "
@@ -255,7 +246,7 @@ def sign(user: User, job: Job, version: int, station: str, reason: str = "") -> 
         deviation = station != "sheet" and standing.status.value != "in range"
         if deviation and len(reason.strip()) < 4:
             raise AxleError(
-                "reason", given=f"“{reason.strip()}”" if reason.strip() else "nothing",
+                "reason", given=quoted(reason),
                 wanted="why this is accepted, in a few words",
             )  # fmt: skip
         signed = SignOff.objects.create(
@@ -274,66 +265,13 @@ def reopen(user: User, job: Job, version: int, reason: str) -> None:
     rules.must(rules.may_sign(user), "An apprentice does not reopen a signed job: ask a builder.")
     if not reason.strip():
         raise AxleError("reason", given="nothing", wanted="why the job is opened again")
-    with _changing(job, user, version, signed=True) as change:
+    with changing(job, user, version, signed=True) as change:
         SignOff.objects.create(
             job=change.job, station="sheet", withdrawn=True, reason=reason.strip()[:500],
             at=clock.now(), person=user, by=user.called,
         )  # fmt: skip
         change.job.state = Job.State.OPEN
         change.what = "opened the job again"
-
-
-@dataclass
-class _Change:
-    job: Job
-    what: str = ""
-
-
-@contextmanager
-def _changing(job: Job, user: User, version: int, *, signed: bool = False) -> Iterator[_Change]:
-    """Hold the job's row; refuse a page that is behind or a job that is signed."""
-    with transaction.atomic():
-        held = Job.objects.of(user.shop).select_for_update().filter(pk=job.pk).first()
-        if held is None:
-            raise Refused("There is no such job in this shop.")
-        if held.version != version:
-            raise Stale(held)
-        if (held.state == Job.State.SIGNED) != signed:
-            raise Refused(
-                "The build sheet is signed: open the job again, with a reason, before changing it."
-                if not signed
-                else "The job is open already."
-            )
-        change = _Change(held)
-        yield change
-        job.settled = _settle(held, user, change.what)
-
-
-def _settle(job: Job, user: User, what: str) -> bridge.Axle:
-    job.version += 1
-    job.touched_at = clock.now()
-    job.touched_by, job.touched_what = user, what[:160]
-    axle = bridge.load(job)
-    job.summary = bridge.summary(axle)
-    job.save()
-    _keep_outcome(axle)
-    return axle
-
-
-def _keep_outcome(axle: bridge.Axle) -> None:
-    """Put beside the newest move what its stations came to."""
-    move = axle.job.moves.filter(assembly=axle.assembly).order_by("-id").first()
-    if move is None:
-        return
-    outcome = {
-        name: {"status": standing.status.value, "value": standing.result.value,
-               "words": standing.result.words}
-        for name, standing in axle.standings.items()
-        if standing.result is not None and standing.status.value in ("in range", "out")
-    }  # fmt: skip
-    if outcome != move.outcome:
-        move.outcome = outcome
-        move.save(update_fields=["outcome"])
 
 
 def _same_slot(
@@ -344,7 +282,7 @@ def _same_slot(
     Rotating torque after each bite of a sleeve's nut is a series: the nut moved in between, so
     nothing is struck.
     """
-    if kind == "pinion_torque" and not spec.layout.has_preload_pack:
+    if kind_named(kind).series or (kind == "pinion_torque" and not spec.layout.has_preload_pack):
         return None
     same = Reading.objects.filter(
         assembly=assembly, kind=kind, place=place, value__isnull=False, struck_by=None
@@ -357,61 +295,3 @@ def _strike(user: User, reading: Reading, reason: str) -> Reading:
         assembly=reading.assembly, kind=reading.kind, place=reading.place, at=clock.now(),
         person=user, by=user.called, strikes=reading, reason=reason, settings=reading.settings,
     )  # fmt: skip
-
-
-def _rebuild(
-    user: User, axle: bridge.Axle, packs: Mapping[Place, list[int]],
-    holes: Mapping[Place, Decimal], note: str, *, always: bool = False,
-) -> Assembly:  # fmt: skip
-    """Put packs and adjusters in; a place that was empty is filled in the assembly in hand."""
-    current = axle.assembly
-    out = axle.pieces_of(current)
-    held = {adjuster.place: adjuster.holes for adjuster in current.adjusters.all()}
-    replaces = (
-        any(out.get(place.value) for place in packs)
-        or any(place.value in held and held[place.value] != value for place, value in holes.items())
-        or always
-    )
-    target = current
-    # An assembly on which nothing was read yet is still being put together: no new one begins.
-    used = current.readings.exists() or current.patterns.exists()
-    if replaces and not used:
-        current.pieces.filter(place__in=[place.value for place in packs]).delete()
-    elif replaces:
-        target = Assembly.objects.create(
-            job=axle.job, number=current.number + 1, started_at=clock.now(), started_by=user,
-            by=user.called, note=note[:200],
-        )  # fmt: skip
-        _carry_over(current, target, out, held, set(packs), set(holes))
-    for place, lots in packs.items():
-        reason = f"job {axle.job.number}, assembly {target.number}, {place.value}"
-        for piece in out.get(place.value, []):
-            if piece.lot_id:
-                stock.put_back(user, piece.lot_id, reason)
-        families = bridge.family_of(place, axle.spec)
-        for position, lot_id in enumerate(lots, start=1):
-            lot = stock.take(user, lot_id, families, reason)
-            PackPiece.objects.create(
-                assembly=target, place=place.value, position=position, thickness=lot.miced, lot=lot
-            )
-    for place, value in holes.items():
-        AdjusterPosition.objects.update_or_create(
-            assembly=target, place=place.value, defaults={"holes": value}
-        )
-    return target
-
-
-def _carry_over(
-    current: Assembly, target: Assembly, out: Mapping[str, list[PackPiece]],
-    held: Mapping[str, Decimal], packs: set[Place], holes: set[Place],
-) -> None:  # fmt: skip
-    for place, pieces in out.items():
-        if Place(place) not in packs:
-            for piece in pieces:
-                PackPiece.objects.create(
-                    assembly=target, place=place, position=piece.position,
-                    thickness=piece.thickness, lot_id=piece.lot_id,
-                )  # fmt: skip
-    for place, value in held.items():
-        if Place(place) not in holes:
-            AdjusterPosition.objects.create(assembly=target, place=place, holes=value)

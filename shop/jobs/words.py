@@ -1,5 +1,7 @@
 """A job's axle in words."""
 
+from axle.spec import Range
+from axle.units import FOOT_POUND, Unit, brief
 from shop.jobs.bridge import Axle
 
 
@@ -19,3 +21,10 @@ def layout_words(axle: Axle) -> str:
             "new bearings" if axle.state.new_bearings else "used bearings",
         ]
     )
+
+
+def in_both(wanted: Range, unit: Unit) -> str:
+    """A bolt's torque in the other system than the shop's own."""
+    if unit is not FOOT_POUND:
+        return f"{brief(wanted.low, FOOT_POUND)}–{brief(wanted.high, FOOT_POUND)} ft·lb"
+    return f"{wanted.low:.0f}–{wanted.high:.0f} N·m"

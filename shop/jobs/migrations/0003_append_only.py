@@ -5,10 +5,10 @@ from django.db import migrations
 TABLES = ("jobs_reading", "jobs_pattern", "jobs_signoff")
 
 
-def triggers() -> list[migrations.RunSQL]:
+def triggers(tables: tuple[str, ...] = TABLES) -> list[migrations.RunSQL]:
     """One trigger per table and verb; strict enough that raw SQL meets it too."""
     made = []
-    for table in TABLES:
+    for table in tables:
         for verb, words in (("UPDATE", "changed"), ("DELETE", "deleted")):
             name = f"{table}_no_{verb.lower()}"
             made.append(

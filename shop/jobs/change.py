@@ -1,0 +1,92 @@
+"""The one way to change a job: hold its row, refuse a page that is behind, settle what follows."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
+
+from django.db import transaction
+from django.utils import timezone
+
+from shop.jobs import bridge, clock
+from shop.jobs.models import Job
+from shop.people.models import User
+from shop.people.rules import Refused
+
+_later: ContextVar[bool] = ContextVar("later", default=False)
+
+
+class Stale(Exception):
+    """The page shows an older state than the records hold; nothing was written."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        who, what = job.touched_by.called, job.touched_what or "made a change"
+        super().__init__(f"{who} {what} at {timezone.localtime(job.touched_at):%H:%M:%S}.")
+
+
+@dataclass
+class Change:
+    job: Job
+    what: str = ""
+
+
+@contextmanager
+def changing(job: Job, user: User, version: int, *, signed: bool = False) -> Iterator[Change]:
+    """Hold the job's row; refuse a page that is behind or a job that is signed."""
+    with transaction.atomic():
+        held = Job.objects.of(user.shop).select_for_update().filter(pk=job.pk).first()
+        if held is None:
+            raise Refused("There is no such job in this shop.")
+        if held.version != version:
+            raise Stale(held)
+        if (held.state == Job.State.SIGNED) != signed:
+            raise Refused(
+                "The build sheet is signed: open the job again, with a reason, before changing it."
+                if not signed
+                else "The job is open already."
+            )
+        change = Change(held)
+        yield change
+        job.settled = settle(held, user, change.what)
+
+
+@contextmanager
+def settled_later() -> Iterator[None]:
+    """Make many changes and work out what follows once, by :func:`settle` at their end."""
+    token = _later.set(True)
+    try:
+        yield
+    finally:
+        _later.reset(token)
+
+
+def settle(job: Job, user: User, what: str) -> bridge.Axle | None:
+    """Raise the version, say who did what, and work out what the jobs page shows."""
+    job.version += 1
+    job.touched_at = clock.now()
+    job.touched_by, job.touched_what = user, what[:160]
+    if _later.get():
+        job.save()
+        return None
+    axle = bridge.load(job)
+    job.summary = bridge.summary(axle)
+    job.save()
+    keep_outcome(axle)
+    return axle
+
+
+def keep_outcome(axle: bridge.Axle) -> None:
+    """Put beside the newest move what its stations came to."""
+    move = axle.job.moves.filter(assembly=axle.assembly).order_by("-id").first()
+    if move is None:
+        return
+    outcome = {
+        name: {"status": standing.status.value, "value": standing.result.value,
+               "words": standing.result.words}
+        for name, standing in axle.standings.items()
+        if standing.result is not None and standing.status.value in ("in range", "out")
+    }  # fmt: skip
+    if outcome != move.outcome:
+        move.outcome = outcome
+        move.save(update_fields=["outcome"])

@@ -1,0 +1,52 @@
+"""Changes to a job's register of parts and marks, and its findings."""
+
+import uuid
+
+from axle.errors import AxleError
+from axle.procedure import register
+from axle.procedure.findings import Found, parts
+from axle.units import Display
+from shop.jobs import bridge, clock
+from shop.jobs.change import changing
+from shop.jobs.models import Finding, Job, RegisterLine
+from shop.people.models import User
+
+
+def write_register(
+    user: User, job: Job, version: int, item: str, event: register.Event, words: str,
+    display: Display, entry: uuid.UUID,
+) -> RegisterLine:  # fmt: skip
+    """Write one line: what came off and how it is marked, what is back, what is lost."""
+    known = RegisterLine.objects.filter(job=job, entry=entry).first()
+    if known is not None:
+        return known
+    with changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        items = {found.item: found for found in register.items_of(axle.plan.facts)}
+        if item not in items:
+            raise AxleError("register", given=f"“{item[:20]}”", wanted="an item of this job")
+        line = register.entry(items[item], event, words, display)
+        row = RegisterLine.objects.create(
+            job=change.job, item=item, event=event.value, words=line.words,
+            pieces=[f"{piece:.5f}" for piece in line.pieces], count=line.count, entry=entry,
+            at=clock.now(), person=user, by=user.called, settings=bridge.as_json(axle.state.settings),
+        )  # fmt: skip
+        change.what = f"wrote {items[item].title.lower()}: {event.value}"
+    return row
+
+
+def find(
+    user: User, job: Job, version: int, part: str, sign: str, decision: str, reason: str, entry: uuid.UUID
+) -> Finding:
+    """Keep a finding with its decision and reason."""
+    known = Finding.objects.filter(job=job, entry=entry).first()
+    if known is not None:
+        return known
+    found = Found(part, sign, decision, reason.strip()[:200])
+    with changing(job, user, version) as change:
+        row = Finding.objects.create(
+            job=change.job, part=found.part, sign=found.sign, decision=found.decision, reason=found.reason,
+            entry=entry, at=clock.now(), person=user, by=user.called,
+        )  # fmt: skip
+        change.what = f"found {parts()[part].title.lower()}: {found.seen.title}"
+    return row

@@ -1,0 +1,183 @@
+"""Rows of a job as the core's dataclasses: readings, prints, runs, marks, signatures, pieces."""
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping
+from decimal import Decimal
+from functools import cached_property
+
+from axle.advice.progress import Mark, Marked
+from axle.advice.runs import Run
+from axle.advice.state import Print, Settings, Signature, Taken
+from axle.contact.reading import Patch
+from axle.layout import Place, Side
+from axle.shims import Piece
+from axle.specfile import AxleSpec
+from shop.jobs.models import AppendOnly, Assembly, Job, PackPiece, Pattern, Reading, SignOff, StepMark
+from shop.stock.models import Condition, Family, ShimLot
+
+_FAMILIES = {Place.DEPTH: Family.DEPTH, Place.PRELOAD: Family.PRELOAD}
+
+
+def unstruck(readings: Iterable[Reading]) -> list[Reading]:
+    """Readings with a value that no later row strikes."""
+    rows = list(readings)
+    struck = {row.strikes_id for row in rows if row.strikes_id}
+    return [row for row in rows if row.value is not None and row.pk not in struck]
+
+
+def family_of(place: Place, spec: AxleSpec) -> tuple[str, ...]:
+    """Families of shims that fit a place of this axle."""
+    if place in _FAMILIES:
+        return (_FAMILIES[place],)
+    side = spec.layout.side_of(place)
+    return (Family.SIDE, Family.LEFT if side is Side.LEFT else Family.RIGHT)
+
+
+def settings_of(assembly: Assembly, pieces: Iterable[PackPiece] | None = None) -> Settings:
+    """What is in one assembly: pack thickness by place, or holes."""
+    found: dict[Place, Decimal] = {}
+    for piece in assembly.pieces.all() if pieces is None else pieces:
+        if piece.assembly_id == assembly.pk:
+            place = Place(piece.place)
+            found[place] = found.get(place, Decimal(0)) + piece.thickness
+    for position in assembly.positions.all():
+        found[Place(position.place)] = position.value
+    return found
+
+
+def settings_from(stored: Mapping[str, str]) -> Settings:
+    """Settings as they were kept beside a row."""
+    return {Place(place): Decimal(value) for place, value in stored.items()}
+
+
+def taken_from(reading: Reading, numbers: Mapping[int, int]) -> Taken:
+    """A reading as the core takes it."""
+    return Taken(
+        reading.kind, reading.place, float(reading.value or 0), order_of(reading),
+        numbers[reading.assembly_id], settings_from(reading.settings),
+        seal=bool(reading.conditions.get("seal")),
+    )  # fmt: skip
+
+
+def order_of(row: AppendOnly) -> int:
+    """Order in time across tables, in microseconds."""
+    return int(row.at.timestamp() * 1_000_000)
+
+
+def prints_from(patterns: Iterable[Pattern], numbers: Mapping[int, int]) -> tuple[Print, ...]:
+    """Prints by assembly; what was found on arrival is none of them."""
+    found: dict[int, dict[str, Pattern]] = defaultdict(dict)
+    for pattern in patterns:
+        if pattern.taken == Pattern.Taken.AS_FOUND:
+            continue
+        found[pattern.assembly_id][pattern.flank] = pattern
+    prints = []
+    for assembly, flanks in found.items():
+        newest = max(flanks.values(), key=order_of)
+        patches = {
+            name: Patch(tuple((float(u), float(v)) for u, v in row.outline)) for name, row in flanks.items()
+        }
+        prints.append(Print(numbers[assembly], order_of(newest), settings_from(newest.settings), patches))
+    return tuple(prints)
+
+
+def marks_from(rows: Iterable[StepMark]) -> dict[str, Marked]:
+    """The newest mark on each step."""
+    return {
+        row.step: Marked(
+            Mark(row.mark), order_of(row), row.by, row.reason, settings_from(row.settings)
+        )
+        for row in rows
+    }  # fmt: skip
+
+
+def runs_from(readings: Iterable[Reading]) -> tuple[Run, ...]:
+    """Runs around ring gear and flange, whole turns only."""
+    found: dict[tuple[str, int], list[Reading]] = defaultdict(list)
+    for row in unstruck(readings):
+        if row.kind in ("ring_run", "flange_run"):
+            found[row.kind, row.conditions["run"]].append(row)
+    runs = []
+    for (kind, number), rows in found.items():
+        count = rows[0].conditions["places"]
+        turns: dict[int, dict[int, float]] = defaultdict(dict)
+        for row in rows:
+            turns[row.conditions["turn"]][row.place] = float(row.value or 0)
+        whole = tuple(
+            tuple(turn[place] for place in range(1, count + 1))
+            for turn in turns.values()
+            if set(range(1, count + 1)) <= set(turn)
+        )
+        if whole:
+            newest = max(rows, key=order_of)
+            runs.append(
+                Run(
+                    number,
+                    kind.removesuffix("_run"),
+                    whole,
+                    order_of(newest),
+                    settings_from(newest.settings),
+                )
+            )
+    return tuple(sorted(runs, key=lambda run: run.order))
+
+
+def signatures_from(rows: Iterable[SignOff]) -> dict[str, Signature]:
+    """The signature that stands at each station."""
+    found: dict[str, Signature] = {}
+    for row in rows:
+        if row.withdrawn:
+            found.pop(row.station, None)
+        else:
+            found[row.station] = Signature(
+                order_of(row), row.deviation, row.reason, row.by, settings_from(row.settings)
+            )
+    return found
+
+
+def pieces_at(assembly: Assembly, pieces: Iterable[PackPiece]) -> dict[Place, tuple[Piece, ...]]:
+    """The pieces fitted in one assembly, by place."""
+    found: dict[Place, tuple[Piece, ...]] = {}
+    for row in pieces:
+        if row.assembly_id == assembly.pk:
+            place = Place(row.place)
+            found[place] = (*found.get(place, ()), Piece(row.lot_id or 0, row.thickness))
+    return found
+
+
+class Drawer(Mapping[Place, tuple[Piece, ...]]):
+    """The drawer's pieces by place, read when first asked for: most changes never ask."""
+
+    def __init__(self, job: Job, spec: AxleSpec, fitted: Mapping[Place, tuple[Piece, ...]]) -> None:
+        self._given = (job, spec, fitted)
+
+    @cached_property
+    def _pieces(self) -> dict[Place, tuple[Piece, ...]]:
+        return _pieces_for(*self._given)
+
+    def __getitem__(self, place: Place) -> tuple[Piece, ...]:
+        return self._pieces[place]
+
+    def __iter__(self) -> Iterator[Place]:
+        return iter(self._pieces)
+
+    def __len__(self) -> int:
+        return len(self._pieces)
+
+
+def _pieces_for(
+    job: Job, spec: AxleSpec, fitted: Mapping[Place, tuple[Piece, ...]]
+) -> dict[Place, tuple[Piece, ...]]:
+    lots = list(ShimLot.objects.of(job.shop).filter(quantity__gt=0).exclude(condition=Condition.DAMAGED))
+    found = {}
+    for place in spec.layout.shim_places:
+        families = family_of(place, spec)
+        loose = tuple(
+            Piece(lot.pk, lot.miced)
+            for lot in lots
+            if lot.family in families
+            # No pack takes more than a dozen of one size.
+            for _ in range(min(lot.quantity, 12))
+        )
+        found[place] = fitted.get(place, ()) + loose
+    return found

@@ -1,0 +1,210 @@
+"""Changes to how a job is worked: choices, marks on steps, deviations, the arrival record, tools."""
+
+import uuid
+from collections.abc import Mapping
+from decimal import Decimal
+
+from axle.advice.progress import Mark, StepStanding, goes_stale, open_before
+from axle.errors import AxleError, quoted
+from axle.layout import Place
+from axle.procedure.choices import Build, choices, still_possible
+from axle.procedure.steps import Step, tools
+from shop.jobs import bridge, clock
+from shop.jobs.assemblies import rebuild
+from shop.jobs.change import changing
+from shop.jobs.models import Job, Position, StepMark
+from shop.people import rules
+from shop.people.models import User
+
+MILES = ("miles", "km")
+
+
+class OutOfOrder(Exception):
+    """A step that others come before: said with what goes stale, done when it is sent again."""
+
+    def __init__(self, step: Step, before: tuple[StepStanding, ...], stale: tuple[str, ...]) -> None:
+        self.step, self.before, self.stale = step, before, stale
+        super().__init__(f"{step.title}: {len(before)} steps before it are open")
+
+
+def choose(user: User, job: Job, version: int, given: Mapping[str, str]) -> tuple[str, ...]:
+    """Choose parts and variants; the sequence follows. Names choices that fell with another."""
+    with changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        layout = axle.spec.layout
+        facts = axle.build.facts
+        wanted = {
+            **change.job.choices,
+            **{n: v for n, v in given.items() if v != facts.get(n) or n == "oil"},
+        }
+        for name, value in wanted.items():
+            if name not in choices() or value not in choices()[name].values:
+                raise AxleError(
+                    "choice", given=f"“{name[:20]}: {value[:30]}”", wanted="one that is offered"
+                )
+        kept = still_possible(layout, wanted)
+        fallen = tuple(choices()[name].title for name in wanted if name not in kept)
+        Build(layout, change.job.new_bearings, kept)
+        # The way of measuring follows the school that was chosen last.
+        follows = {"depth": "depth_by", "carrier_preload": "school"}
+        for station, name in follows.items():
+            if given.get(name, facts[name]) != facts[name]:
+                change.job.ways = {s: way for s, way in change.job.ways.items() if s != station}
+        if kept.get("slinger", facts["slinger"]) != facts["slinger"]:
+            # It stands in the stacks: what was read with or without it no longer holds.
+            Position.objects.update_or_create(
+                assembly=axle.assembly, place=Place.SLINGER.value,
+                defaults={"value": Decimal(int(kept.get("slinger") == "yes"))},
+            )  # fmt: skip
+        change.job.choices = kept
+        change.job.save(update_fields=["choices", "ways"])
+        change.what = "chose parts and order of the work"
+    return fallen
+
+
+def mark_step(
+    user: User, job: Job, version: int, step: str, mark: Mark, entry: uuid.UUID, *,
+    reason: str = "", knowing: bool = False,
+) -> StepMark:  # fmt: skip
+    """Mark a step begun, done, taken back, or passed with a signed reason.
+
+    :raises OutOfOrder: the first time a step is done before those that come before it.
+    """
+    known = StepMark.objects.filter(job=job, entry=entry).first()
+    if known is not None:
+        return known
+    if mark is Mark.WAIVED:
+        rules.must(
+            rules.may_sign(user), "An apprentice does not sign a deviation: ask a builder or the owner."
+        )
+        if len(reason.strip()) < 4:
+            raise AxleError(
+                "reason", given=quoted(reason),
+                wanted="why the hold is passed, in a few words",
+            )  # fmt: skip
+    with changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        axle.plan.find(step)  # a step that this job does not have is refused
+        standing = next(s for s in axle.progress if s.step.step == step)
+        if mark is Mark.DONE:
+            _check_done(user, axle, standing, knowing=knowing)
+        if mark is Mark.WAIVED and not standing.held:
+            raise AxleError(standing.step.title, given="a deviation", wanted="a hold that is not met")
+        if mark is Mark.DONE and Place.BEARINGS in standing.step.changes:
+            count = axle.state.setting(Place.BEARINGS) + 1
+            rebuild(user, axle, {}, {Place.BEARINGS: count}, note="final bearings", always=True)
+            axle = bridge.load(change.job)
+        row = StepMark.objects.create(
+            job=change.job, step=step, mark=mark.value, reason=reason.strip()[:500], entry=entry,
+            at=clock.now(), person=user, by=user.called, settings=bridge.as_json(axle.state.settings),
+        )  # fmt: skip
+        words = {
+            Mark.BEGUN: "began", Mark.DONE: "did", Mark.UNDONE: "took back", Mark.WAIVED: "signed past",
+        }[mark]  # fmt: skip
+        change.what = f"{words} “{standing.step.title.lower()}”"
+    return row
+
+
+def finish_station(
+    user: User, job: Job, version: int, station: str
+) -> tuple[int, tuple[StepStanding, ...]]:
+    """Mark every step of a station done that nothing holds; names those that are held."""
+    with changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        here = [s for s in axle.progress if s.step.station == station and not s.is_passed]
+        # Fitting the final bearings spoils readings: that is done by itself, knowingly.
+        free = [s for s in here if not s.held and Place.BEARINGS not in s.step.changes]
+        if not here:
+            raise AxleError("station", given="nothing open", wanted="a station with open steps")
+        for standing in free:
+            StepMark.objects.create(
+                job=change.job, step=standing.step.step, mark=Mark.DONE.value, at=clock.now(), person=user,
+                by=user.called, settings=bridge.as_json(axle.state.settings),
+            )  # fmt: skip
+        change.what = f"did {len(free)} steps"
+    return len(free), tuple(s for s in here if s not in free)
+
+
+def waive_all(user: User, job: Job, version: int, reason: str) -> int:
+    """Sign past every hold that is still open, with one reason: a deviation each."""
+    rules.must(rules.may_sign(user), "An apprentice does not sign a deviation: ask a builder or the owner.")
+    if len(reason.strip()) < 4:
+        raise AxleError(
+            "reason", given=quoted(reason),
+            wanted="why the holds are passed, in a few words",
+        )  # fmt: skip
+    with changing(job, user, version) as change:
+        axle = bridge.load(change.job)
+        held = axle.open_holds
+        for standing in held:
+            StepMark.objects.create(
+                job=change.job, step=standing.step.step, mark=Mark.WAIVED.value,
+                reason=reason.strip()[:500], at=clock.now(), person=user, by=user.called,
+                settings=bridge.as_json(axle.state.settings),
+            )  # fmt: skip
+        change.what = f"signed past {len(held)} holds"
+    return len(held)
+
+
+def record_arrival(
+    user: User, job: Job, version: int, *, complaint: str, use: str, oil: str, gears: str,
+    mileage: str, unit: str, noise: str, note: str,
+) -> None:  # fmt: skip
+    """Keep what is taken down on arrival beside the readings."""
+    digits = mileage.strip().replace(",", "").replace(" ", "")
+    if digits and not (digits.isascii() and digits.isdigit() and len(digits) <= 7):
+        raise AxleError("mileage", given=f"“{mileage.strip()[:20]}”", wanted="a whole number, or nothing")
+    if unit not in MILES:
+        raise AxleError("mileage", given=f"the unit “{unit[:10]}”", wanted="miles or km")
+    for name, value in (("use", use), ("oil", oil), ("gears", gears)):
+        if value not in choices()[name].values:
+            wanted = ", ".join(v.title for v in choices()[name].values.values())
+            raise AxleError(choices()[name].title, given=f"“{value[:20]}”", wanted=wanted)
+    with changing(job, user, version) as change:
+        held = change.job
+        held.complaint = complaint.strip()[:2000]
+        held.arrival = {
+            "mileage": int(digits) if digits else None, "unit": unit,
+            "noise": noise.strip()[:500], "note": note.strip()[:1000],
+        }  # fmt: skip
+        held.choices = {**held.choices, "use": use, "gears": gears}
+        if oil != "not_seen":
+            held.choices["oil"] = oil
+        else:
+            held.choices.pop("oil", None)
+        held.save(update_fields=["complaint", "arrival", "choices"])
+        change.what = "took down the arrival"
+
+
+def tick_tools(user: User, job: Job, version: int, have: Mapping[str, str]) -> None:
+    """Keep what is at hand and what is missing, by tool."""
+    for name, state in have.items():
+        if name not in tools() or state not in ("have", "missing", ""):
+            raise AxleError("list", given=f"“{name[:20]}: {state[:12]}”", wanted="have or missing")
+    with changing(job, user, version) as change:
+        change.job.tools = {name: state for name, state in {**change.job.tools, **have}.items() if state}
+        change.job.save(update_fields=["tools"])
+        missing = sum(state == "missing" for state in change.job.tools.values())
+        change.what = f"ticked the list, {missing} missing" if missing else "ticked the list"
+
+
+def _check_done(user: User, axle: bridge.Axle, standing: StepStanding, *, knowing: bool) -> None:
+    hold = standing.step.hold
+    if standing.held and not (hold and hold.by == "signature"):
+        raise AxleError(
+            standing.step.title, given=standing.held[0].rstrip("."),
+            wanted="its reading or record in range", do="Or sign a deviation with a reason.",
+        )  # fmt: skip
+    before = open_before(standing.step.step, axle.progress)
+    if hold and hold.by == "signature":
+        rules.must(rules.may_sign(user), "This step wants a signature: ask a builder or the owner.")
+        held = [s for s in before if s.held]
+        if held:
+            # Oil is the last thing: it hides whatever was not measured before it.
+            raise AxleError(
+                standing.step.title, given=f"“{held[0].step.title.lower()}” still open",
+                wanted="every hold before it met, or signed past with its reason",
+            )  # fmt: skip
+    stale = goes_stale(standing.step, axle.spec.layout)
+    if before and not knowing:
+        raise OutOfOrder(standing.step, before, stale)
