@@ -3,25 +3,30 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.conf import settings
 from django.urls import reverse
 
 from axle.advice.moves import Act
-from axle.advice.standing import Slot, Standing
+from axle.advice.progress import work_at
+from axle.advice.standing import Slot, Standing, Status
 from axle.layout import Place
 from axle.procedure.conditions import has_seal
 from axle.procedure.stations import ReadingKind, kind_named, stations
 from axle.spec import Range
 from axle.units import Dimension, Unit, brief, show
+from shop.bench import steps
 from shop.drawing import dials
+from shop.drawing.bolts import bolts
 from shop.drawing.section import Callout, FlankPair, section
 from shop.drawing.svg import Svg
-from shop.jobs.bridge import Axle, settings_of
+from shop.jobs.bridge import Axle
 from shop.jobs.models import Assembly, Job, Reading
-from shop.jobs.words import layout_words
+from shop.jobs.rows import settings_of
+from shop.jobs.words import in_both, layout_words
+from shop.jobs.work import OutOfOrder
 from shop.pattern import page as pattern
 from shop.people import rules
 from shop.people.models import User
@@ -59,17 +64,28 @@ class Asked:
     notice: str = ""
     moves_on: bool = False
     entry: str = ""
+    step: str = ""
+    out_of_order: OutOfOrder | None = None
 
 
 def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
     """Everything the bench page and its partial are rendered from."""
     station = asked.station if asked.station in stations() else axle.station
-    if asked.moves_on and axle.standings[station].is_done:
+    if asked.moves_on and _is_left(axle, station):
         station = axle.station
-    standing = axle.standings[station]
-    slot = _slot(axle, standing, asked)
+    standing = axle.standings.get(station)
+    card = steps.card(axle, station, asked.step, asked.out_of_order)
+    if asked.step and not asked.kind:
+        # The step in hand says what is entered under it.
+        asked = replace(asked, kind=next((k for k in card["step"].readings if not k.endswith("_run")), ""))
+    slot = _slot(axle, standing, asked) if standing else None
     move = axle.move
     return {
+        "card": card,
+        "shows_card": standing is None or bool(asked.step),
+        "away": steps.away(axle),
+        "in_hand": axle.step,
+        "open_holds": axle.open_holds if station == "sheet" else axle.passed_over,
         "axle": axle,
         "job": axle.job,
         "display": axle.display,
@@ -100,9 +116,20 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
             for name, other in axle.standings.items()
             if name != "sheet" and not other.is_done
         ],
-        "previous_station": _neighbour(station, -1),
-        "following_station": _neighbour(station, 1),
+        "tighten": _tighten(axle) if station == "torque" else None,
+        "previous_station": _neighbour(axle, station, -1),
+        "following_station": _neighbour(axle, station, 1),
     }
+
+
+def _is_left(axle: Axle, station: str) -> bool:
+    """Whether the work goes on from a station once something was done there."""
+    if station == "torque":
+        return all(group.is_done for group in axle.torques)
+    measured = axle.standings.get(station)
+    if measured is not None:
+        return measured.is_done
+    return axle.status_of(station) is not Status.NOT_BEGUN
 
 
 def callouts(axle: Axle) -> tuple[Callout, ...]:
@@ -142,13 +169,14 @@ def callouts(axle: Axle) -> tuple[Callout, ...]:
         _station_callout(axle, "pinion_preload", "Pinion preload", bench),
         _station_callout(axle, "carrier_preload", "Carrier preload", bench),
     ]
-    runout = state.latest("arrival_runout")
+    mounted = axle.standings["ring_gear"]
+    runout = mounted.result.value if mounted.result else None
     limit = axle.spec.sheet.single("ring_runout")
     found.append(
         Callout(
-            "runout", "Ring runout", axle.display.show(runout.value) if runout else "—",
+            "runout", "Ring runout", axle.display.show(runout) if runout is not None else "—",
             f"≤ {brief(limit, axle.display.length)}" if limit is not None else "",
-            _runout_status(axle), f"{bench}?station=arrival",
+            mounted.status.value, f"{bench}?station=ring_gear",
         )
     )  # fmt: skip
     return tuple(found)
@@ -169,18 +197,25 @@ def flank_pair(axle: Axle) -> FlankPair:
 
 def _rail(axle: Axle, current: str) -> list[dict[str, Any]]:
     bench = reverse("bench", args=[axle.job.number])
-    return [
-        {
-            "title": stations()[name].title,
-            "status": standing.status.value,
-            "key": standing.status.value.replace(" ", "-"),
-            "note": _rail_note(axle, name, standing),
-            "link": f"{bench}?station={name}",
-            "current": name == current,
-            "in_hand": name == axle.station,
-        }
-        for name, standing in axle.standings.items()
-    ]
+    rows = []
+    for name in axle.plan.stations:
+        status = axle.status_of(name).value
+        work = work_at(name, axle.progress)
+        standing = axle.standings.get(name)
+        counted = f"{work.passed}/{work.count}"
+        rows.append(
+            {
+                "title": stations()[name].title,
+                "status": status if stations()[name].is_measured else status.replace("in range", "done"),
+                "key": status.replace(" ", "-"),
+                "note": _rail_note(axle, name, standing) if standing else counted,
+                "steps": counted,
+                "link": f"{bench}?station={name}",
+                "current": name == current,
+                "in_hand": name == axle.station,
+            }
+        )
+    return rows
 
 
 def _rail_note(axle: Axle, name: str, standing: Standing) -> str:
@@ -221,23 +256,18 @@ def _limits_of(axle: Axle, name: str) -> Range | None:
     return sheet.range(key)
 
 
-def _runout_status(axle: Axle) -> str:
-    runout, limits = axle.state.latest("arrival_runout"), axle.spec.sheet.range("ring_runout")
-    if runout is None:
-        return "not begun"
-    return "in range" if limits is None or limits.side(runout.value) == "in range" else "out"
-
-
 def _slot(axle: Axle, standing: Standing, asked: Asked) -> Slot | None:
     if standing.station in ("pattern", "sheet"):
         return None
+    if standing.station == "torque" and not asked.kind:
+        return None  # signed on the torque sheet, stage by stage
     kinds = stations()[standing.station].kinds
-    if asked.kind in kinds:
+    if asked.kind in kinds and not asked.kind.endswith("_run"):
         kind = kind_named(asked.kind)
         return Slot(asked.kind, min(max(asked.place, 1), kind.places))
     if standing.missing:
         return standing.missing[0]
-    return Slot(standing.way.kinds[0], 1)
+    return Slot(standing.way.kinds[0], 1) if standing.way.kinds else None
 
 
 def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
@@ -261,6 +291,24 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
         "limits": limits,
         "has_seal": has_seal(slot.kind),
         "entry": asked.entry or str(uuid.uuid4()),
+    }
+
+
+def _tighten(axle: Axle) -> dict[str, Any] | None:
+    """The next stage of the torque sheet, with the bolts drawn in their order."""
+    standing = next((g for g in axle.torques if g.next_stage and not g.next_stage.waits), None)
+    if standing is None or standing.next_stage is None:
+        return None
+    unit = axle.display.bolt_torque
+    stage = standing.next_stage
+    return {
+        "group": standing.group,
+        "stage": stage,
+        "unit": unit.symbol,
+        "middle": brief(stage.stage.wanted.middle, unit),
+        "both": in_both(stage.stage.wanted, unit),
+        "drawing": bolts(standing.group),
+        "entry": str(uuid.uuid4()),
     }
 
 
@@ -356,7 +404,7 @@ def _assembly_row(axle: Axle, assembly: Assembly, valid: list[Reading]) -> dict[
     }
 
 
-def _neighbour(station: str, step: int) -> str:
-    names = list(stations())
+def _neighbour(axle: Axle, station: str, step: int) -> str:
+    names = axle.plan.stations
     index = names.index(station) + step
     return names[index] if 0 <= index < len(names) else station

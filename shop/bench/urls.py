@@ -16,4 +16,10 @@ urlpatterns = [
     path("jobs/<int:number>/pack", views.pack, name="pack"),
     path("jobs/<int:number>/pattern", views.mark_pattern, name="mark-pattern"),
     path("jobs/<int:number>/fit", views.fit, name="fit"),
+    path("jobs/<int:number>/step", views.step, name="step"),
+    path("jobs/<int:number>/station-done", views.station_done, name="station-done"),
+    path("jobs/<int:number>/waive", views.waive_all, name="waive-all"),
+    path("jobs/<int:number>/timer", views.timer, name="timer"),
+    path("jobs/<int:number>/photo", views.photo, name="photo"),
+    path("jobs/<int:number>/tighten", views.tighten, name="tighten"),
 ]

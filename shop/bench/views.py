@@ -8,16 +8,18 @@ from decimal import Decimal
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from axle.advice.progress import Mark
 from axle.errors import AxleError
 from axle.layout import Place
-from axle.procedure.stations import kind_named, station_of
+from axle.procedure.stations import kind_named, station_of, stations
 from axle.units import HOLE, parse, question
-from shop.bench import instrument, packs
+from shop.bench import packs
 from shop.bench.page import Asked, context
 from shop.config.http import IN_WORDS, one_of, plain_number, posts_only, user_of, whole_number
-from shop.jobs import bridge, queries, services
+from shop.jobs import bolts, bridge, instrument, photos, queries, services, timers, work
+from shop.jobs.change import Stale
 from shop.jobs.models import Job, Reading
-from shop.jobs.services import Stale
+from shop.jobs.work import OutOfOrder
 from shop.pattern.marks import patch_from
 from shop.people.bridge import display_for
 
@@ -28,8 +30,119 @@ def bench(request: HttpRequest, number: int) -> HttpResponse:
         station=request.GET.get("station", ""),
         kind=request.GET.get("kind", ""),
         place=plain_number(request.GET.get("place"), 0),
+        step=request.GET.get("step", ""),
     )
     return _answer(request, number, asked)
+
+
+@posts_only
+def step(request: HttpRequest, number: int) -> HttpResponse:
+    """Mark a step begun, done, taken back, or passed with a signed reason."""
+    given = request.POST
+    name, station = given.get("step", ""), given.get("station", "")
+    shown = station in stations() and not stations()[station].is_measured
+    asked = Asked(station=station, step=name, typed=given.get("reason", ""))
+
+    def put(job: Job) -> Asked:
+        mark = one_of(Mark, given.get("mark"), "mark")
+        try:
+            work.mark_step(
+                user_of(request), job, _version(request), name, mark, _uuid(given.get("entry")),
+                reason=given.get("reason", ""), knowing=bool(given.get("knowing")),
+            )  # fmt: skip
+        except OutOfOrder as problem:
+            return replace(asked, out_of_order=problem)
+        if mark is Mark.DONE:
+            return Asked(station=station, moves_on=shown)
+        return asked
+
+    return _change(request, number, asked, put)
+
+
+@posts_only
+def station_done(request: HttpRequest, number: int) -> HttpResponse:
+    """Mark every step of a station done that nothing holds."""
+    station = request.POST.get("station", "")
+
+    def put(job: Job) -> Asked:
+        count, held = work.finish_station(user_of(request), job, _version(request), station)
+        words = f"{count} step{'s' if count != 1 else ''} done."
+        if held:
+            words += f" Held: {'; '.join(s.step.title.lower() for s in held[:4])}."
+        return Asked(station=station, moves_on=True, notice=words)
+
+    return _change(request, number, Asked(station=station), put)
+
+
+@posts_only
+def waive_all(request: HttpRequest, number: int) -> HttpResponse:
+    """Sign past every open hold with one reason."""
+    reason = request.POST.get("reason", "")
+
+    def put(job: Job) -> Asked:
+        count = work.waive_all(user_of(request), job, _version(request), reason)
+        return Asked(station="sheet", notice=f"{count} holds signed past: each stands on the sheet.")
+
+    return _change(request, number, Asked(station="sheet", typed=reason), put)
+
+
+@posts_only
+def timer(request: HttpRequest, number: int) -> HttpResponse:
+    """Start a wait."""
+    given = request.POST
+    asked = Asked(station=given.get("station", ""), step=given.get("step", ""))
+
+    def put(job: Job) -> Asked:
+        minutes = whole_number(given.get("minutes"), "minutes", 1, timers.LONGEST)
+        made = timers.start(user_of(request), job, given.get("title", ""), minutes, given.get("step", ""))
+        return replace(asked, notice=f"Running: {made.title}, {made.minutes} min.")
+
+    return _change(request, number, asked, put)
+
+
+@posts_only
+def photo(request: HttpRequest, number: int) -> HttpResponse:
+    """Keep a photo on a step."""
+    given = request.POST
+    asked = Asked(station=given.get("station", ""), step=given.get("step", ""))
+
+    def put(job: Job) -> Asked:
+        file = request.FILES.get("photo")
+        if file is None:
+            raise AxleError("photo", given="nothing", wanted="a picture from the camera or a file")
+        photos.keep(
+            user_of(request), job, _version(request), asked.step, file, file.size or 0,
+            _uuid(given.get("entry")), given.get("caption", ""),
+        )  # fmt: skip
+        return replace(asked, notice="Photo kept, without its location.")
+
+    return _change(request, number, asked, put)
+
+
+@posts_only
+def tighten(request: HttpRequest, number: int) -> HttpResponse:
+    """Sign one stage of one group of fasteners; question a torque that cannot be meant."""
+    given = request.POST
+    typed, group = given.get("value", ""), given.get("group", "")
+    asked = Asked(station="torque", typed=typed)
+
+    def put(job: Job) -> Asked:
+        user = user_of(request)
+        display = display_for(user)
+        quantity = bolts.at_the_bolt(
+            parse(typed, display.bolt_torque, "torque"), given.get("length", ""), given.get("adapter", ""),
+            given.get("angle", ""),
+        )  # fmt: skip
+        doubt = bolts.doubt(job, group, quantity)
+        if doubt and given.get("questioned") != typed.strip():
+            return replace(asked, question=doubt, entry=given.get("entry", ""))
+        bolts.sign_stage(
+            user, job, _version(request), group, whole_number(given.get("stage"), "stage", 1, 20), quantity,
+            _uuid(given.get("entry")), given.get("words", ""),
+        )  # fmt: skip
+        return Asked(station="torque", moves_on=True)
+
+    return _change(request, number, asked, put)
 
 
 @posts_only

@@ -37,6 +37,7 @@ STYLES: dict[str, dict[str, str]] = {
     "range": {"fill": "none", "stroke": OK, "stroke-width": "11"},
     "band": {"fill": OK, "fill-opacity": "0.12", "stroke": OK, "stroke-dasharray": "5 3"},
     "ink": {"fill": INK, "stroke": INK, "stroke-width": "1"},
+    "doubt": {"fill": SHEET, "stroke": OUT, "stroke-width": "2.4"},
     "in-hand": {"fill": WIPE, "stroke": INK, "stroke-width": "1.4"},
     "wanting": {"fill": SHEET, "stroke": SOFT, "stroke-width": "1.4", "stroke-dasharray": "3 2"},
     "flank": {"fill": "#efc84e", "stroke": INK, "stroke-width": "2"},

@@ -20,6 +20,7 @@ def context(axle: Axle) -> dict[str, Any]:
     words = {"convex": "convex flank", "concave": "concave flank"}
     drive = axle.spec.layout.drive_flank.value
     coast = "concave" if drive == "convex" else "convex"
+    old = axle.state.found if axle.state.used_gears else {}
     views = []
     for name, side in (("drive", drive), ("coast", coast)):
         patch = current.patches.get(name) if current else None
@@ -30,13 +31,16 @@ def context(axle: Axle) -> dict[str, Any]:
                 "words": words[side],
                 "patch": patch,
                 "reach": _percent(patch),
-                "drawing": flanks.flank(name, patch, ghosts, target=target(name), stale=stale),
+                "drawing": flanks.flank(
+                    name, patch, ghosts, target=old.get(name, target(name)), stale=stale
+                ),
             }
         )
     return {
         "flanks": views,
         "entries": {name: str(uuid.uuid4()) for name in ("drive", "coast")},
         "print": read_print(axle.state),
+        "old_target": bool(old),
         "earlier": [p.assembly for p in earlier],
         "wanted": next((v["flank"] for v in views if v["patch"] is None), ""),
     }

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
 from axle.procedure.stations import kind_named, stations
 from axle.spec import Range
@@ -14,8 +15,7 @@ from shop.jobs.bridge import Axle
 from shop.jobs.models import Reading
 
 _FINAL_KINDS = (
-    "arrival_runout", "pinion_torque", "total_torque", "carrier_torque", "backlash",
-    "pinion_nut_torque", "ring_bolt_torque", "cap_torque",
+    "ring_runout", "pinion_torque", "total_torque", "carrier_torque", "backlash",
 )  # fmt: skip
 _PLACE_WORDS = {
     Place.DEPTH: "Depth shim", Place.PRELOAD: "Preload pack", Place.RING: "Ring side",
@@ -34,7 +34,7 @@ def context(axle: Axle) -> dict[str, Any]:
         "display": axle.display,
         "ratio": f"{gears.ratio:.3f}",
         "hunting": "hunting" if gears.is_hunting else "not hunting: time it by its marks",
-        "results": [_result(axle, name) for name in stations() if name != "sheet"],
+        "results": [_result(axle, name) for name in axle.standings if name != "sheet"],
         "readings": [row for kind in _FINAL_KINDS if (row := _reading(axle, kind))],
         "packs": [_pack(axle, place) for place in (*layout.shim_places, *_adjusters(axle))],
         "sleeve": not layout.has_preload_pack,
@@ -48,10 +48,53 @@ def context(axle: Axle) -> dict[str, Any]:
             for name, sign in signatures.items()
             if sign.deviation and axle.standings[name].signature == sign
         ],
+        "waived": [s for s in axle.progress if s.status.value == "waived"],
+        "torques": [_torque(axle, standing) for standing in axle.torques],
+        "baseline": _baseline(axle),
+        "findings": [row for row in axle.found if row.sign != "sound"],
         "signature": axle.standings["sheet"].signature,
         "signed_at": _signed_at(axle),
         "moves": list(axle.job.moves.select_related("assembly").order_by("id")),
     }
+
+
+def _torque(axle: Axle, standing: GroupStanding) -> dict[str, str]:
+    """A group of fasteners: what its last signed stage was set to, by whom, against what."""
+    group, waiting = standing.group, standing.next_stage
+    rows = [row for row in axle.tightenings if row.group == group.group]
+    signed = [stage.signed for stage in standing.stages if stage.signed is not None]
+    unit = axle.display.bolt_torque
+    return {
+        "title": group.title,
+        "words": f"{group.count} × {group.thread}, {group.grade}",
+        "torque": f"{show(signed[-1].torque, unit)} {unit.symbol}" if signed else "—",
+        "wanted": f"{show(group.wanted.low, unit)} to {show(group.wanted.high, unit)}",
+        "source": group.source,
+        "by": rows[-1].by if rows and signed else "",
+        "state": "✓ every stage" if waiting is None else f"{waiting.stage.words} not signed",
+    }
+
+
+def _baseline(axle: Axle) -> list[dict[str, str]]:
+    """What was read as received beside what it is now."""
+    pairs = (
+        ("arrival_backlash", "backlash"), ("arrival_runout", "ring_runout"),
+        ("arrival_total_torque", "total_torque"),
+    )  # fmt: skip
+    found = []
+    for before, after in pairs:
+        unit = axle.display.unit_for(kind_named(before).dimension)
+        values: list[str] = [
+            " · ".join(show(t.value, unit) for t in axle.state.around(kind).values()) or "—"
+            for kind in (before, after)
+        ]
+        result = axle.standings["ring_gear"].result
+        if after == "ring_runout" and result is not None and result.value is not None:
+            values[1] = show(result.value, unit)  # a run around says more than one figure
+        found.append(
+            {"title": kind_named(after).title, "before": values[0], "now": values[1], "unit": unit.symbol}
+        )
+    return found
 
 
 def _adjusters(axle: Axle) -> tuple[Place, ...]:

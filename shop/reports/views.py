@@ -2,6 +2,7 @@
 
 import csv
 import io
+import json
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +14,7 @@ from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 
 from shop.config.http import IN_WORDS, user_of
-from shop.jobs import bridge, exchange, queries
+from shop.jobs import bridge, exchange, exchange_work, queries
 from shop.jobs.forms import ImportForm
 from shop.jobs.models import Reading
 from shop.jobs.words import layout_words
@@ -44,8 +45,11 @@ def sheet_pdf(request: HttpRequest, number: int) -> HttpResponse:
 
 
 def job_json(request: HttpRequest, number: int) -> HttpResponse:
-    """The whole job as one file."""
+    """The whole job as one file; with its photos where it has any, as one archive."""
     job = queries.job_of(user_of(request), number)
+    if job.photos.exists():
+        text = json.dumps(exchange.write_job(job), indent=1, ensure_ascii=False).encode()
+        return _file(exchange_work.archive(job, text), "application/zip", f"job-{number:04d}.zip")
     answer = JsonResponse(exchange.write_job(job), json_dumps_params={"indent": 1, "ensure_ascii": False})
     answer["Content-Disposition"] = f'attachment; filename="job-{number:04d}.json"'
     return answer

@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "shop.jobs",
     "shop.bench",
     "shop.pattern",
+    "shop.procedure",
     "shop.reports",
 ]
 MIDDLEWARE = [

@@ -5,6 +5,7 @@ from decimal import Decimal
 from django import template
 
 from axle.layout import Place
+from axle.procedure.findings import parts
 from axle.procedure.stations import kind_named, stations
 from axle.units import Dimension, Display, show
 
@@ -47,6 +48,25 @@ def place_title(place: str | Place) -> str:
     """A place as a label."""
     value = place.value if isinstance(place, Place) else place
     return {"depth": "Depth shim", "preload": "Preload pack", "ring": "Ring side", "far": "Far side"}[value]
+
+
+@register.filter
+def part_title(name: str) -> str:
+    """An inspected part as its title."""
+    return parts()[name].title
+
+
+JOB_PAGES = (
+    ("bench", "Bench"), ("work", "The work"), ("tools", "Tools"), ("arrival", "Arrival"),
+    ("register", "Register"), ("findings", "Findings"), ("runout", "Runout"), ("spread", "Spreading"),
+    ("torque", "Torques"), ("photos", "Photos"), ("sheet", "Build sheet"),
+)  # fmt: skip
+
+
+@register.inclusion_tag("job_nav.html")
+def job_nav(job: object, here: str) -> dict[str, object]:
+    """The pages of one job, on every one of them."""
+    return {"job": job, "here": here, "job_pages": JOB_PAGES}
 
 
 @register.filter

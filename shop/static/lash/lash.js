@@ -17,7 +17,11 @@
     if (!name || (name.length === 1)) return;
     if (document.querySelector("dialog[open]")) return;
     const target = document.querySelector(`[data-key="${name}"]`);
-    if (target) { event.preventDefault(); target.click(); }
+    if (!target) return;
+    event.preventDefault();
+    target.click();
+    // A key that opens a form goes on into it.
+    if (target.matches("summary")) target.parentElement.querySelector("input:not([type=hidden])")?.focus();
   });
 
   // ---- theme
@@ -45,6 +49,7 @@
     if (document.contains(element)) window.htmx.trigger(element, element.getAttribute("hx-trigger") || "submit");
   }, RETRY_MS);
   const lost = (element, words) => {
+    if (element.closest("#timers")) return; // it asks again by itself
     const keeps = element.matches("form[data-keep]");
     tell(keeps ? `${words} What you entered is still here and is sent again by itself.` : words);
     if (keeps) again(element);
@@ -53,12 +58,38 @@
   document.addEventListener("htmx:timeout", (event) => lost(event.detail.elt, "The shop's server is slow. Not stored yet."));
   document.addEventListener("htmx:responseError", (event) => {
     const status = event.detail.xhr.status;
+    if (event.detail.elt.closest("#timers")) return;
     if (status === 503) lost(event.detail.elt, "The records cannot be reached. Not stored yet.");
     else if (status === 401) tell("You are signed out. Sign in again in another tab, then press Enter here: what you typed is kept.");
     else if (status === 403) tell("This page is from before you signed in. Reload it; note what you typed first.");
     else tell(`Lash made a mistake (${status}). What you typed is still here; nothing was stored.`);
   });
-  document.addEventListener("htmx:afterSwap", () => { line().hidden = true; });
+  document.addEventListener("htmx:afterSwap", (event) => { if (event.target.id !== "timers") line().hidden = true; });
+
+  // ---- a wait that is due sounds at every look until somebody says that it was heard
+  let sound = null;
+  const ring = () => {
+    sound = sound || new AudioContext();
+    if (sound.state === "suspended") sound.resume();
+    [0, 0.28].forEach((later) => {
+      const tone = sound.createOscillator();
+      const level = sound.createGain();
+      tone.frequency.value = 880;
+      level.gain.value = 0.2;
+      tone.connect(level).connect(sound.destination);
+      tone.start(sound.currentTime + later);
+      tone.stop(sound.currentTime + later + 0.2);
+    });
+    document.documentElement.dataset.rang = String(Number(document.documentElement.dataset.rang || "0") + 1);
+  };
+  document.addEventListener("htmx:load", (event) => {
+    if (event.target.id === "timers" && event.target.querySelector("[data-ring]")) ring();
+  });
+
+  // ---- a chosen photo is sent at once
+  document.addEventListener("change", (event) => {
+    if (event.target.matches("[data-sends]")) event.target.form.requestSubmit();
+  });
 
   // ---- a drag across a flank; the server says where on the tooth it lies
   const toPicture = (svg, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());

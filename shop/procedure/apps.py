@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ProcedureConfig(AppConfig):
+    name = "shop.procedure"
+    label = "procedure"

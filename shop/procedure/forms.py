@@ -1,0 +1,31 @@
+"""Reading the forms of these pages that are more than one field."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from axle.errors import AxleError
+from axle.units import Display, parse
+from shop.config.http import whole_number
+
+
+def correction_from(given: Mapping[str, str], display: Display) -> dict[str, Any]:
+    """Read a correction of a group of fasteners; an empty field leaves the group as it is.
+
+    :raises AxleError: naming the field that cannot be used.
+    """
+    found: dict[str, Any] = {}
+    if given.get("count", "").strip():
+        found["count"] = whole_number(given["count"], "count", 1, 40)
+    for name in ("thread", "grade", "hand", "coating"):
+        if given.get(name, "").strip():
+            found[name] = given[name].strip()[:60]
+    low, high = given.get("low", "").strip(), given.get("high", "").strip()
+    if low or high:
+        if not (low and high):
+            raise AxleError("torque", given="one figure", wanted="a lower and a higher one")
+        found["low"] = float(parse(low, display.bolt_torque, "lower torque").core)
+        found["high"] = float(parse(high, display.bolt_torque, "higher torque").core)
+        found["source"] = given.get("source", "").strip()[:120]
+    if not found:
+        raise AxleError("correction", given="nothing", wanted="at least one field")
+    return found

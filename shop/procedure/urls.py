@@ -1,0 +1,21 @@
+from django.urls import path
+
+from shop.procedure import views
+
+urlpatterns = [
+    path("timers", views.timers, name="timers"),
+    path("timers/<int:number>/<int:timer_id>/end", views.end_timer, name="end-timer"),
+    path("jobs/<int:number>/work", views.work, name="work"),
+    path("jobs/<int:number>/tools", views.tools, name="tools"),
+    path("jobs/<int:number>/arrival", views.arrival, name="arrival"),
+    path("jobs/<int:number>/register", views.register, name="register"),
+    path("jobs/<int:number>/findings", views.findings, name="findings"),
+    path("jobs/<int:number>/runout", views.runout, name="runout"),
+    path("jobs/<int:number>/runout/take", views.take_runout, name="take-runout"),
+    path("jobs/<int:number>/clock", views.clock, name="clock"),
+    path("jobs/<int:number>/spread", views.spread, name="spread"),
+    path("jobs/<int:number>/torque", views.torque, name="torque"),
+    path("jobs/<int:number>/photos", views.photos, name="photos"),
+    path("jobs/<int:number>/photos/<int:photo_id>", views.photo_shown, name="photo-shown"),
+    path("jobs/<int:number>/photos/<int:photo_id>/original", views.photo_original, name="photo-original"),
+]
