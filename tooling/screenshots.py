@@ -27,6 +27,13 @@ VIEWS = {
     "drawer": ("/drawer/", WIDE, "light"),
     "spec-sheet": ("/sheets/new?from=works-van", WIDE, "light"),
     "build-sheet": ("/jobs/411/sheet", WIDE, "light"),
+    "step": ("/jobs/415/?station=teardown&step=teardown-spread", WIDE, "light"),
+    "work": ("/jobs/413/work", WIDE, "light"),
+    "runout": ("/jobs/415/runout", WIDE, "light"),
+    "torque": ("/jobs/411/torque", WIDE, "light"),
+    "register": ("/jobs/415/register", WIDE, "light"),
+    "findings": ("/jobs/412/findings", WIDE, "light"),
+    "arrival": ("/jobs/414/arrival", WIDE, "light"),
 }
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",

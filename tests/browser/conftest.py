@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from demo import PASSWORD
+from tests.conftest import restore_demo
 
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-dev-shm-usage",
@@ -26,9 +27,7 @@ def browser_context_args():
 @pytest.fixture
 def lash(transactional_db, live_server, page) -> Page:
     """A page of the demo shop, signed in as the owner; any script error fails the test."""
-    from demo.load import load_demo
-
-    load_demo()
+    restore_demo()
     faults: list[str] = []
     page.on("pageerror", lambda error: faults.append(str(error)))
     page.on("console", lambda m: faults.append(m.text) if "Content Security" in m.text else None)

@@ -6,9 +6,21 @@ import pytest
 from django.db import DatabaseError, connection, transaction
 
 from shop.jobs import services
-from shop.jobs.models import Job, Pattern, Reading, SignOff
+from shop.jobs.models import (
+    Finding,
+    Job,
+    Pattern,
+    Reading,
+    RegisterLine,
+    SignOff,
+    StepMark,
+    Tightening,
+)
 
-TABLES = {"jobs_reading": Reading, "jobs_pattern": Pattern, "jobs_signoff": SignOff}
+TABLES = {"jobs_reading": Reading, "jobs_pattern": Pattern, "jobs_signoff": SignOff,
+    "jobs_stepmark": StepMark, "jobs_registerline": RegisterLine, "jobs_finding": Finding,
+    "jobs_tightening": Tightening,
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("table", TABLES)

@@ -125,7 +125,7 @@ def test_a_lost_database_is_said_and_nothing_breaks(bench, monkeypatch):
     ("address", "given", "said"),
     [
         ("sign", {"station": "backlash", "reason": ""}, "reason: nothing was given"),
-        ("sign", {"station": "horn"}, "one of this job's stations"),
+        ("sign", {"station": "horn"}, "a station that is measured"),
         ("sign", {"station": "sheet"}, "The build sheet cannot be signed"),
         ("reopen", {"reason": "x"}, "The job is open already."),
         ("way", {"station": "depth", "way": "guess"}, "way of measuring: “guess” was given"),

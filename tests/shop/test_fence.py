@@ -10,7 +10,10 @@ from shop.people.models import User
 from shop.specs.models import SpecSheet
 from shop.stock.models import ShimLot
 
-PAGES = ["bench", "sheet", "sheet-pdf", "job-json", "readings-csv", "pack", "take"]
+PAGES = [
+    "bench", "sheet", "sheet-pdf", "job-json", "readings-csv", "pack", "take", "work", "tools", "arrival",
+    "register", "findings", "runout", "take-runout", "spread", "torque", "photos",
+]  # fmt: skip
 FORMS = [
     "reading",
     "undo",
@@ -22,6 +25,21 @@ FORMS = [
     "fit",
     "mark-pattern",
     "sleeve",
+    "step",
+    "station-done",
+    "waive-all",
+    "timer",
+    "photo",
+    "tighten",
+    "work",
+    "tools",
+    "arrival",
+    "register",
+    "findings",
+    "runout",
+    "clock",
+    "spread",
+    "torque",
 ]
 
 

@@ -11,7 +11,7 @@ import pytest
 from axle.errors import AxleError
 from axle.procedure.stations import kind_named
 from instruments.simulated import Conversation, Server
-from shop.bench import instrument
+from shop.jobs import instrument
 
 
 @contextlib.contextmanager

@@ -12,8 +12,8 @@ from axle.errors import AxleError
 from axle.layout import Place
 from axle.units import INCH_POUND, THOU, parse
 from shop.jobs import bridge, services
+from shop.jobs.change import Stale
 from shop.jobs.models import Job, Move, PackPiece, Reading
-from shop.jobs.services import Stale
 from shop.people.models import User
 from shop.people.rules import Refused
 from shop.stock.models import ShimLot, StockMovement
