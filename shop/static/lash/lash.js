@@ -130,4 +130,6 @@
     if (field) { field.focus({ preventScroll: true }); if (field.select) field.select(); }
   };
   document.addEventListener("htmx:load", (event) => { if (event.target.id === "bench") focusEntry(); });
+  // The browser's own autofocus comes with the first painting: a builder quicker than that typed into nothing.
+  focusEntry();
 })();
