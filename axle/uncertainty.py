@@ -4,8 +4,45 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
 
 from axle.errors import AxleError
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A measured value with its standard uncertainty.
+
+    :param value: best estimate, in the core's unit.
+    :param spread: standard uncertainty, same unit, 0 or more.
+    :raises AxleError: for a negative spread.
+    """
+
+    value: float
+    spread: float = 0.0
+
+    def __post_init__(self) -> None:
+        if self.spread < 0:
+            raise AxleError("uncertainty", given=f"{self.spread:g}", wanted="0 or more")
+
+
+EXACT: Final = Measured(0.0)
+
+
+def mean_of(readings: Sequence[float], *spreads: float) -> Measured:
+    """Average repeated readings of one quantity.
+
+    :param readings: one or more, in one unit.
+    :param spreads: standard uncertainties that every reading has alike, such as the instrument's
+        resolution; averaging does not lessen them.
+    :raises AxleError: when there are no readings.
+    :source: JCGM 100:2008, 4.2.3 and 5.1.2.
+
+    >>> mean_of([1.0, 2.0, 3.0]).value
+    2.0
+    """
+    return Measured(sum(readings) / max(len(readings), 1), combined(repeatability(readings), *spreads))
 
 
 def rectangular(step: float) -> float:

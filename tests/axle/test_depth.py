@@ -7,17 +7,25 @@ import math
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from uncertainties import ufloat
 
-from axle.depth import (
-    MarkConvention,
+from axle.depth.marks import Mark, MarkConvention, Masters, mark_deviation, meaning
+from axle.depth.methods import (
+    Bar,
+    OldPinion,
     by_bar,
+    by_bridge,
+    by_dial,
+    by_distance,
     by_gauge_block,
+    by_micrometer,
     by_old_shim,
-    depth_error,
-    mark_deviation,
+    travel_from_figure,
 )
+from axle.depth.result import chance_within, depth_error
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, Layout, PreloadBy, Side, every_layout
+from axle.uncertainty import Measured
 
 SLEEVE = (PreloadBy.SLEEVE, CarrierBy.ADJUSTERS)
 HEAD = Layout(DepthShim.HEAD, *SLEEVE)
@@ -26,6 +34,7 @@ CARTRIDGE = Layout(DepthShim.CARTRIDGE, *SLEEVE)
 KINDS = (HEAD, CUP, CARTRIDGE)
 THOU = 0.0254
 small = st.floats(-0.2, 0.2)
+M = Measured
 
 
 @pytest.mark.parametrize(
@@ -47,7 +56,7 @@ small = st.floats(-0.2, 0.2)
     ],
 )
 def test_gauge_block_by_hand(item, trial, feeler, mark, thickness):
-    found = by_gauge_block(item, trial * THOU, feeler * THOU, mark * THOU)
+    found = by_gauge_block(item, M(trial * THOU), M(feeler * THOU), Mark(mark * THOU))
     assert found.thickness == pytest.approx(thickness * THOU)
 
 
@@ -65,7 +74,7 @@ def test_gauge_block_by_hand(item, trial, feeler, mark, thickness):
     ],
 )
 def test_bar_on_slips_by_hand(item, trial, bar_offset, stack, gap, mark, thickness):
-    found = by_bar(item, trial, bar_offset=bar_offset, stack=stack, gap=gap, nominal=96.5, mark=mark)
+    found = by_bar(item, M(trial), Bar(M(bar_offset), M(stack), M(gap)), Mark(mark), Masters(96.5))
     assert found.thickness == pytest.approx(thickness)
 
 
@@ -84,10 +93,9 @@ def test_bar_on_slips_by_hand(item, trial, bar_offset, stack, gap, mark, thickne
     ],
 )
 def test_old_shim_and_marks_by_hand(item, old, old_mark, new_mark, old_height, new_height, thickness):
-    found = by_old_shim(
-        item, old * THOU, old_mark=old_mark * THOU, new_mark=new_mark * THOU,
-        old_height=old_height * THOU, new_height=new_height * THOU,
-    )  # fmt: skip
+    heights = (M(old_height * THOU), M(new_height * THOU)) if old_height else (None, None)
+    pinion = OldPinion(M(old * THOU), Mark(old_mark * THOU), *heights)
+    found = by_old_shim(item, pinion, Mark(new_mark * THOU))
     assert found.thickness == pytest.approx(thickness * THOU)
 
 
@@ -128,22 +136,34 @@ def test_the_wanted_shim_puts_the_face_at_its_mounting_distance(item, base_growt
     base = nominal - base_growth - 0.5 if item is CARTRIDGE else nominal + base_growth + 0.5
     rig = Rig(item, base)
     growth = rig.distance(trial) - nominal  # what a gauge for a zero mark shows
-    found = by_gauge_block(item, trial, growth, mark)
+    t, marked, master = M(trial), Mark(mark), Masters(nominal)
+    found = by_gauge_block(item, t, M(growth), marked)
     assert rig.distance(found.thickness) == pytest.approx(required)
-    bar = by_bar(
-        item, trial, bar_offset=20.0, stack=50.0, gap=rig.distance(trial) - 70.0, nominal=nominal,
-        mark=mark,
-    )  # fmt: skip
-    assert bar.thickness == pytest.approx(found.thickness)
+    actual, seat = rig.distance(trial), Masters(seat=nominal + 41.0, head=M(41.0))
+    others = (
+        by_dial(item, t, M(growth), marked),
+        by_bar(item, t, Bar(M(20.0), M(50.0), M(actual - 70.0)), marked, master),
+        by_bridge(item, t, M(actual + 2.5), M(2.5), marked, seat),
+        by_micrometer(item, t, M(actual + 15.0), M(30.0), marked, seat),
+        by_distance(item, t, M(actual), Mark(required, MarkConvention.DISTANCE), Masters()),
+        by_gauge_block(item, t, M(growth), Mark(-mark, MarkConvention.SHORTER_IS_PLUS)),
+        by_gauge_block(item, t, M(growth), Mark(required, MarkConvention.DISTANCE), nominal),
+    )
+    for other in others:
+        assert other.thickness == pytest.approx(found.thickness), other.method
 
 
-@given(st.sampled_from(KINDS), small, small, st.floats(0.5, 1.0))
-def test_a_new_pinion_from_the_old_one_lands_where_its_mark_asks(item, old_mark, new_mark, old):
+@given(st.sampled_from(KINDS), small, small, st.floats(0.5, 1.0), small)
+def test_a_new_pinion_from_the_old_one_lands_where_its_mark_asks(item, old_mark, new_mark, old, taller):
     nominal = 96.5
-    # The old pinion sat where its own mark asked.
+    # The old pinion sat where its own mark asked; a taller new bearing pushes the new one in.
     base = nominal + old_mark - old if item is CARTRIDGE else nominal + old_mark + old
-    found = by_old_shim(item, old, old_mark=old_mark, new_mark=new_mark)
-    assert Rig(item, base).distance(found.thickness) == pytest.approx(nominal + new_mark)
+    pinion = OldPinion(M(old), Mark(old_mark), M(30.0), M(30.0 + taller))
+    found = by_old_shim(item, pinion, Mark(new_mark))
+    assert Rig(item, base - taller).distance(found.thickness) == pytest.approx(nominal + new_mark)
+    marks = (Mark(nominal + m, MarkConvention.DISTANCE) for m in (old_mark, new_mark))
+    whole = by_old_shim(item, OldPinion(M(old), next(marks), M(30.0), M(30.0 + taller)), next(marks))
+    assert whole.thickness == pytest.approx(found.thickness)
 
 
 @pytest.mark.parametrize("item", [i for i in every_layout() if i.ring_side is Side.LEFT])
@@ -156,35 +176,140 @@ def test_depth_error_is_positive_when_too_deep(item):
 
 @given(st.sampled_from(KINDS), st.floats(0.6, 2.0), st.floats(0, 0.5), small)
 def test_the_lines_of_the_sum_add_up(item, trial, growth, mark):
-    found = by_gauge_block(item, trial, growth, mark)
+    found = by_gauge_block(item, M(trial), M(growth), Mark(mark))
     assert sum(term.value for term in found.terms) == pytest.approx(found.thickness)
     assert found.terms[0].value == trial
 
 
+@pytest.mark.parametrize(
+    ("item", "trial", "reach", "reading", "seat", "head", "mark", "thickness"),
+    [
+        # In mm, by hand: actual = reach − reading; required = seat + m − head.
+        (HEAD, 0.0, 98.0, 0.7, 140.5, 44.0, 0.0, 0.80),
+        (HEAD, 0.5, 98.0, 1.2, 140.5, 44.0, 0.05, 0.75),
+        (CUP, 0.5, 98.0, 1.2, 140.5, 44.1, 0.0, 0.90),
+        (CARTRIDGE, 1.0, 98.0, 1.2, 140.5, 44.0, 0.0, 0.70),
+        (CARTRIDGE, 1.0, 98.0, 1.2, 140.5, 44.0, 0.1, 0.80),
+    ],
+)
+def test_bridge_with_master_and_head_height_by_hand(
+    item, trial, reach, reading, seat, head, mark, thickness
+):
+    master = Masters(seat=seat, head=M(head))
+    found = by_bridge(item, M(trial), M(reach), M(reading), Mark(mark), master)
+    assert found.thickness == pytest.approx(thickness)
+
+
+def test_a_slip_stack_chosen_for_the_wanted_distance_leaves_the_growth_as_gap():
+    # models: with the stack chosen as required − b, the gap is the growth wanted.
+    required, b = 96.5 + 0.05, 20.0
+    bar = Bar(M(b), M(required - b), M(0.31))
+    assert by_bar(HEAD, M(0.0), bar, Mark(0.05), Masters(96.5)).thickness == pytest.approx(0.31)
+
+
+def test_the_figure_pointed_at_is_a_revolution_less_the_travel():
+    # From memory: on a dial of 0.100 in a turn that points at 70 thou the plunger travelled 30.
+    assert travel_from_figure(70 * THOU, 100 * THOU) == pytest.approx(30 * THOU)
+
+
 def test_uncertainty_of_a_feeler_gum_4_3_7():
-    # JCGM 100:2008, 4.3.7 and 5.1.2: steps of 1 thou and ½ thou, rectangular, in quadrature.
-    expected = math.hypot(THOU, 0.5 * THOU) / math.sqrt(12)
-    found = by_gauge_block(HEAD, 0.0, 0.75, 0.0)
-    assert found.uncertainty == pytest.approx(expected)
+    # JCGM 100:2008, 4.3.7 and 5.1.2: feeler step, feel and mark, each a thou wide, in quadrature.
+    found = by_gauge_block(HEAD, M(0.0), M(0.75, THOU / math.sqrt(12)), Mark(0.0))
+    assert found.uncertainty == pytest.approx(math.sqrt(3) * THOU / math.sqrt(12))
+
+
+def test_uncertainty_of_a_bridge_against_the_uncertainties_package():
+    # The same sum propagated by an independent package.
+    trial, reach, reading = ufloat(0.5, 0.003), ufloat(98.0, 0.004), ufloat(1.2, 0.005)
+    head, mark, rock = (
+        ufloat(44.0, 0.002),
+        ufloat(0.05, THOU / math.sqrt(12)),
+        ufloat(0, THOU / 2 / 12**0.5),
+    )
+    wanted = trial - ((reach - reading) - (140.5 + mark - head)) + rock
+    item = CARTRIDGE
+    found = by_bridge(
+        item, M(0.5, 0.003), M(98.0, 0.004), M(1.2, 0.005), Mark(0.05),
+        Masters(seat=140.5, head=M(44.0, 0.002)),
+    )  # fmt: skip
+    assert found.thickness == pytest.approx(wanted.nominal_value)
+    assert found.uncertainty == pytest.approx(wanted.std_dev)
+
+
+@pytest.mark.parametrize(
+    ("error", "spread", "tolerance", "chance"),
+    # Table of the normal distribution: 68.27 % within one, 95.45 % within two standard deviations.
+    [(0.0, 1.0, 1.0, 0.6827), (0.0, 1.0, 2.0, 0.9545), (1.0, 1.0, 1.0, 0.4772), (0.5, 0.0, 0.4, 0.0)],
+)
+def test_chance_within_a_tolerance_normal_table(error, spread, tolerance, chance):
+    assert chance_within(error, spread, tolerance) == pytest.approx(chance, abs=5e-5)
+
+
+@pytest.mark.parametrize(
+    ("mark", "sign", "words"),
+    [
+        # Common practice, no source: longer means further out, so less shim under the head.
+        (Mark(0.05), 1, ("further out", "thinner")),
+        (Mark(0.05), -1, ("further out", "thicker")),
+        (Mark(-0.05), 1, ("closer in", "thicker")),
+        (Mark(0.05, MarkConvention.SHORTER_IS_PLUS), 1, ("closer in", "thicker")),
+        (Mark(-0.0), 1, ("Nothing",)),
+        (Mark(96.5, MarkConvention.DISTANCE), 1, ("whole distance",)),
+    ],
+)
+def test_what_a_mark_means_in_words(mark, sign, words):
+    assert all(word in meaning(mark, sign) for word in words)
+
+
+def test_a_mark_is_clear_when_confirmed_or_zero():
+    assert Mark(0.0, confirmed=False).is_clear
+    assert not Mark(0.05, confirmed=False).is_clear
+    assert not Mark(96.5, MarkConvention.DISTANCE, confirmed=False).is_clear
 
 
 @pytest.mark.parametrize(
     ("call", "words"),
     [
-        (lambda: by_gauge_block(HEAD, 0.0, 0.2, 0.5), "readings that ask for -0.300 mm was given"),
-        (lambda: by_gauge_block(CARTRIDGE, 0.0, 0.2, 0.0), "Check the sign of the mark"),
         (
-            lambda: by_bar(HEAD, 0, bar_offset=0, stack=90, gap=0.1, nominal=0, mark=0),
-            "nominal mounting distance: 0 mm was given",
+            lambda: by_gauge_block(HEAD, M(0), M(0.2), Mark(0.5)),
+            "readings that ask for -0.300 mm was given",
         ),
+        (lambda: by_gauge_block(CARTRIDGE, M(0), M(0.2), Mark()), "Check the sign of the mark"),
         (
-            lambda: by_bar(HEAD, 0, bar_offset=0, stack=90, gap=-0.1, nominal=90, mark=0),
-            "gap under the bar: -0.1 mm was given; 0 or more is wanted",
+            lambda: by_bar(HEAD, M(0), Bar(M(0), M(90), M(0.1)), Mark(), Masters()),
+            "required distance: no nominal mounting distance on the sheet",
         ),
+        (lambda: Bar(M(0), M(90), M(-0.1)), "gap under the bar: -0.1 mm was given; 0 or more is wanted"),
+        (lambda: Bar(M(0), M(0), M(0.1)), "slip gauges: 0 mm was given; more than 0 is wanted"),
         (
             lambda: mark_deviation(96.4, MarkConvention.DISTANCE),
             "pinion mark: a distance of 96.4 mm was given",
         ),
+        (lambda: Mark(5.0), "Check its unit: thou, or hundredths of a millimetre."),
+        (
+            lambda: by_bridge(HEAD, M(0), M(98), M(1), Mark(), Masters(seat=40.0, head=M(44.0))),
+            "head height: 44.000 mm was given; less than the master dimension, 40.000 mm",
+        ),
+        (
+            lambda: by_bridge(HEAD, M(0), M(2), M(3), Mark(), Masters(96.5)),
+            "bridge reading: 3.000 mm was given",
+        ),
+        (
+            lambda: by_micrometer(HEAD, M(0), M(14), M(30), Mark(), Masters(96.5)),
+            "well over half the arbor",
+        ),
+        (
+            lambda: travel_from_figure(3.0, 2.54),
+            "figure on the dial: 3.000 mm on a dial of 2.540 mm a turn",
+        ),
+        (
+            lambda: by_old_shim(
+                HEAD, OldPinion(M(0.7), Mark(0.05, MarkConvention.SHORTER_IS_PLUS)), Mark(0.05)
+            ),
+            "one convention for the old and the new pinion is wanted",
+        ),
+        (lambda: chance_within(0, -1, 1), "tolerance"),
+        (lambda: M(1.0, -0.1), "uncertainty: -0.1 was given"),
     ],
 )
 def test_what_cannot_be_is_refused_in_words(call, words):
