@@ -14,10 +14,13 @@ from typing import Final
 
 import numpy as np
 from scipy.optimize import least_squares
+from scipy.special import ndtr
 
 from axle.errors import AxleError
 
 _POWER: Final = 10 / 9
+_NODES: Final = 31
+_START: Final = 0.35
 
 
 @dataclass(frozen=True)
@@ -88,6 +91,11 @@ class Curve:
     together: float
     trials: int
 
+    @property
+    def covariance(self) -> np.ndarray:
+        """Covariance of ``zero`` [mm] and the logarithm of ``coefficient``, shape (2, 2)."""
+        return np.array([[self.zero_spread**2, self.together], [self.together, self.factor_spread**2]])
+
     def torque(self, setting: float) -> float:
         """Expected torque [N·m] at a setting [mm]."""
         return torque_at(setting - self.zero, self.coefficient, self.drag)
@@ -156,12 +164,7 @@ def fit(trials: Sequence[Trial], prior: Slope, *, torque_step: float = 0.113) ->
         raise AxleError("preload trials", given="none", wanted="at least one trial")
     torque_sigma = max(torque_step / 2, 0.05 * max((t.torque or 0) for t in trials), 0.05)
     play_sigma = 0.008
-    first = trials[-1]
     drag = 0.0
-    if first.end_play is not None:
-        start = first.setting + first.end_play
-    else:
-        start = first.setting - interference_for(first.torque or 0, prior.coefficient, drag)
 
     def residuals(x: np.ndarray) -> np.ndarray:
         zero, log_ratio = float(x[0]), float(x[1])
@@ -175,7 +178,15 @@ def fit(trials: Sequence[Trial], prior: Slope, *, torque_step: float = 0.113) ->
                 rows.append(((zero - trial.setting) - (trial.end_play or 0)) / play_sigma)
         return np.array(rows)
 
-    found = least_squares(residuals, np.array([start, 0.0]), x_scale=np.array([0.02, 0.3]))
+    # Below zero play the torque does not depend on where zero lies: from one start the search can
+    # stand still there, so the best of a few is taken.
+    starts = [
+        np.array([_zero_of(trial, prior.coefficient * math.exp(log)), log])
+        for trial in (trials[0], trials[-1])
+        for log in (-_START, 0.0, _START)
+    ]
+    start = min(starts, key=lambda x: float(np.sum(residuals(x) ** 2)))
+    found = least_squares(residuals, start, x_scale=np.array([0.02, 0.3]))
     jacobian = np.asarray(found.jac, dtype=float)
     covariance = np.linalg.pinv(jacobian.T @ jacobian)
     return Curve(
@@ -189,26 +200,86 @@ def fit(trials: Sequence[Trial], prior: Slope, *, torque_step: float = 0.113) ->
     )
 
 
-def next_bite(torque: float, low: float, high: float, last_gain: float | None) -> tuple[str, float]:
-    """Say how far the next bite at a collapsible sleeve's nut may go.
+def _zero_of(trial: Trial, coefficient: float) -> float:
+    """Where one trial alone would put zero play."""
+    if trial.end_play is not None:
+        return trial.setting + trial.end_play
+    return trial.setting - interference_for(trial.torque or 0.0, coefficient)
 
-    :param torque: rotating torque after the last bite [N·m].
-    :param low: bottom of the range [N·m].
-    :param high: top of the range [N·m].
-    :param last_gain: what the last bite added [N·m]; nothing after the first.
-    :returns: ("stop", 0), ("new sleeve", 0), or ("bite", size) with the bite as a share of the
-        last one, 1 at the most.
-    :source: common practice (small bites, measured each time; never backed off). The torque rises
-        faster with each bite, so a bite is planned to reach the bottom of the range at twice the
-        last gain, never past the middle.
 
-    >>> next_bite(1.0, 1.5, 1.75, 0.5)
-    ('bite', 0.5)
+def predict(
+    curve: Curve, settings: np.ndarray, *, setting_spread: float = 0.0
+) -> tuple[np.ndarray, np.ndarray]:
+    """Torques that a curve holds possible at some settings, each with its weight.
+
+    :param curve: the fitted curve.
+    :param settings: shape (n,) [mm].
+    :param setting_spread: standard uncertainty with which a setting is made [mm], 0 or more.
+    :returns: (torques [N·m], shape (n, k); weights, shape (k,), adding up to 1).
+    :source: Gauss-Hermite quadrature over the curve's covariance, so that the kink at zero play is
+        kept.
+
+    >>> curve = fit([Trial(0.0, end_play=0.05)], PINION_SLOPE)
+    >>> torques, weights = predict(curve, np.array([0.126]))
+    >>> bool(abs(weights.sum() - 1) < 1e-12)
+    True
     """
-    if torque > high:
-        return "new sleeve", 0.0
-    if torque >= low:
-        return "stop", 0.0
-    if not last_gain or last_gain <= 0:
-        return "bite", 0.5
-    return "bite", min(1.0, (low - torque) / (2 * last_gain) if last_gain else 0.5)
+    x, w = np.polynomial.hermite_e.hermegauss(_NODES)
+    grid = np.array(np.meshgrid(x, x)).reshape(2, -1)
+    weights = np.outer(w, w).ravel() / w.sum() ** 2
+    values, vectors = np.linalg.eigh(curve.covariance + np.diag([setting_spread**2, 0.0]))
+    spread = vectors @ (np.sqrt(np.clip(values, 0.0, None))[:, None] * grid)
+    zero = curve.zero + spread[0]
+    coefficient = curve.coefficient * np.exp(np.clip(spread[1], -6, 6))
+    interference = np.clip(settings[:, None] - zero[None, :], 0.0, None)
+    return curve.drag + coefficient[None, :] * interference**_POWER, weights
+
+
+def chances(
+    curve: Curve,
+    setting: float,
+    low: float,
+    high: float,
+    *,
+    noise: float = 0.05,
+    setting_spread: float = 0.0,
+) -> tuple[float, float, float]:
+    """Chances that the next torque reads under, in, or over a range.
+
+    :param curve: the fitted curve.
+    :param setting: setting to be fitted [mm].
+    :param low: bottom of the range [N·m].
+    :param high: top of the range [N·m]; infinite where there is none.
+    :param noise: standard uncertainty of a reading [N·m], more than 0.
+    :param setting_spread: standard uncertainty with which the setting is made [mm].
+    :returns: (under, in, over), adding up to 1.
+    :raises AxleError: for a range the wrong way round.
+    :source: :func:`predict`.
+
+    >>> curve = fit([Trial(0.0, end_play=0.05)], PINION_SLOPE)
+    >>> round(sum(chances(curve, 0.126, 1.5, 2.5)), 9)
+    1.0
+    """
+    if low > high:
+        raise AxleError("range", given=f"{low:g} to {high:g} N·m", wanted="the lower figure first")
+    torques, weights = predict(curve, np.array([setting]), setting_spread=setting_spread)
+    under = float(weights @ ndtr((low - torques[0]) / noise))
+    over = float(weights @ ndtr((torques[0] - high) / noise)) if math.isfinite(high) else 0.0
+    return under, max(1.0 - under - over, 0.0), over
+
+
+def band(curve: Curve, settings: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The curve with one standard deviation either side, for a drawing.
+
+    :param curve: the fitted curve.
+    :param settings: shape (n,) [mm].
+    :returns: (low, middle, high) [N·m], each of shape (n,); low is never under nothing.
+    :source: :meth:`Curve.torque_spread`.
+
+    >>> low, middle, high = band(fit([Trial(0.0, end_play=0.05)], PINION_SLOPE), np.array([0.1]))
+    >>> bool(low[0] < middle[0] < high[0])
+    True
+    """
+    middle = np.array([curve.torque(float(s)) for s in settings])
+    spread = np.array([curve.torque_spread(float(s)) for s in settings])
+    return np.clip(middle - spread, 0.0, None), middle, middle + spread

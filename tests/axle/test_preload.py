@@ -19,13 +19,12 @@ from axle.carrier import (
 )
 from axle.errors import AxleError
 from axle.layout import every_layout
-from axle.preload import (
+from axle.preload.curve import (
     CARRIER_SLOPE,
     PINION_SLOPE,
     Trial,
     fit,
     interference_for,
-    next_bite,
     torque_at,
 )
 from axle.units import INCH_POUND
@@ -109,26 +108,6 @@ def test_a_trial_is_one_reading(torque, play, words):
 def test_no_trial_no_curve():
     with pytest.raises(AxleError, match="at least one trial"):
         fit([], CARRIER_SLOPE)
-
-
-@pytest.mark.parametrize(
-    ("torque", "gain", "verdict"),
-    # In in·lb, range 15-25. Common practice, no source: over the top is a new sleeve, never backing
-    # off; under it, small bites.
-    [(26, 5, "new sleeve"), (25, 5, "stop"), (15, 5, "stop"), (20, None, "stop"), (14, 10, "bite"),
-     (2, None, "bite"), (2, -1, "bite")],
-)  # fmt: skip
-def test_a_sleeve_is_crushed_in_bites(torque, gain, verdict):
-    said, share = next_bite(torque * IN_LB, 15 * IN_LB, 25 * IN_LB, gain and gain * IN_LB)
-    assert said == verdict
-    assert (share > 0) == (verdict == "bite")
-    assert share <= 1
-
-
-def test_a_bite_is_smaller_near_the_range():
-    far = next_bite(2 * IN_LB, 15 * IN_LB, 25 * IN_LB, 4 * IN_LB)[1]
-    near = next_bite(13 * IN_LB, 15 * IN_LB, 25 * IN_LB, 4 * IN_LB)[1]
-    assert near < far
 
 
 @pytest.mark.parametrize(
