@@ -3,34 +3,62 @@
 from __future__ import annotations
 
 from decimal import Decimal
-from itertools import combinations
+from dataclasses import replace
+from itertools import combinations, combinations_with_replacement
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from axle.errors import AxleError
-from axle.shims import Pack, Piece, choose, named_pieces
+from axle.shims import (
+    Pack,
+    Piece,
+    Role,
+    Rules,
+    broken_rules,
+    choose,
+    named_pieces,
+    reachable,
+    to_order,
+)
 
 sizes = st.sampled_from(["0.0508", "0.0762", "0.127", "0.254", "0.26", "0.50", "0.5055", "1.016", "1.524"])
-drawers = st.lists(st.tuples(sizes, st.booleans()), min_size=1, max_size=9).map(
-    lambda rows: [Piece(i, Decimal(size), damaged) for i, (size, damaged) in enumerate(rows)]
-)
+pieces = st.tuples(sizes, st.booleans(), st.booleans(), st.sampled_from(Role))
+drawers = st.lists(pieces, min_size=1, max_size=9).map(
+    lambda rows: [
+        Piece(i, Decimal(size), damaged, role, cast)
+        for i, (size, damaged, cast, role) in enumerate(rows)
+    ]
+)  # fmt: skip
 wants = st.decimals(min_value="0.05", max_value="4", places=3)
+rules = st.builds(
+    Rules, st.sampled_from([1, 2, 5]), st.just(Decimal("0.1")), st.integers(0, 3), st.booleans()
+)
 
 
-def every_pack(drawer: list[Piece], most: int) -> list[Pack]:
-    """Every pack there is, by brute force."""
+def every_pack(drawer: list[Piece], rules: Rules) -> list[Pack]:
+    """Every pack there is within the rules, by brute force."""
     sound = [piece for piece in drawer if not piece.damaged]
-    return [Pack(tuple(chosen)) for count in range(1, most + 1) for chosen in combinations(sound, count)]
+    packs = [Pack(c) for count in range(1, rules.most + 1) for c in combinations(sound, count)]
+    based = rules.base_first and any(p.role in (Role.BASE, Role.MASTER) for p in sound)
+    return [pack for pack in packs if allowed(pack, rules, based=based)]
 
 
-@given(drawers, wants, st.sampled_from(["0", "0.0127", "0.05"]))
-@settings(max_examples=200)
-def test_the_choice_is_the_best_there_is(drawer, wanted, tolerance):
+def allowed(pack: Pack, rules: Rules, *, based: bool) -> bool:
+    """The rules, written out: few thin ones, no cast ones stacked, one base shim."""
+    loose = [p for p in pack.pieces if not (rules.base_first and p.role in (Role.BASE, Role.MASTER))]
+    bases = len(pack.pieces) - len(loose)
+    thin = sum(p.thickness < rules.thin and not p.cast for p in loose)
+    return thin <= rules.most_thin and sum(p.cast for p in loose) <= 1 and bases == int(based)
+
+
+@given(drawers, wants, st.sampled_from(["0", "0.0127", "0.05"]), rules)
+@settings(max_examples=300)
+def test_the_choice_is_the_best_there_is(drawer, wanted, tolerance, rules):
     tolerance = Decimal(tolerance)
-    found = choose(wanted, tolerance, drawer, most=5)
-    fitting = [p for p in every_pack(drawer, 5) if abs(p.thickness - wanted) <= tolerance]
+    found = choose(wanted, tolerance, drawer, rules)
+    fitting = [p for p in every_pack(drawer, rules) if abs(p.thickness - wanted) <= tolerance]
     if not fitting:
         assert found.pack is None
         return
@@ -39,19 +67,62 @@ def test_the_choice_is_the_best_there_is(drawer, wanted, tolerance):
     assert found.pack is not None
     assert len(found.pack.pieces) == fewest
     assert abs(found.pack.thickness - wanted) == nearest
+    assert found.pack in fitting or sorted(p.key for p in found.pack.pieces) in [
+        sorted(p.key for p in pack.pieces) for pack in fitting
+    ]
 
 
-@given(drawers, wants)
+@given(drawers, wants, rules)
 @settings(max_examples=200)
-def test_the_nearest_two_packs_that_can_be_made(drawer, wanted):
-    found = choose(wanted, Decimal(0), drawer, most=5)
-    sums = {pack.thickness for pack in every_pack(drawer, 5)}
+def test_the_nearest_two_packs_that_can_be_made(drawer, wanted, rules):
+    found = choose(wanted, Decimal(0), drawer, rules)
+    # As many pieces as the pack itself needs: up to 2, 4, or all.
+    most = next((m for m in (2, 4) if found.pack and len(found.pack.pieces) <= m), rules.most)
+    packs = every_pack(drawer, replace(rules, most=min(most, rules.most)))
+    sums = {pack.thickness for pack in packs}
     below = [total for total in sums if total <= wanted]
     above = [total for total in sums if total >= wanted]
     made = {pack.thickness for pack in found.nearest}
     expected = ({max(below)} if below else set()) | ({min(above)} if above else set())
     reach = wanted + max((p.thickness for p in drawer if not p.damaged), default=Decimal(0))
     assert made == {total for total in expected if total <= reach + Decimal("0.1")}
+
+
+@given(drawers, wants, rules)
+@settings(max_examples=150)
+def test_every_reachable_thickness_and_no_other(drawer, wanted, rules):
+    window = Decimal("0.3")
+    fewest: dict[Decimal, int] = {}
+    for pack in every_pack(drawer, rules):
+        if abs(pack.thickness - wanted) <= window:
+            count = len(pack.pieces)
+            fewest[pack.thickness] = min(count, fewest.get(pack.thickness, count))
+    found = {r.thickness: r.pieces for r in reachable(wanted, window, drawer, rules)}
+    assert found == fewest
+
+
+@given(drawers, wants, st.sets(sizes, min_size=1, max_size=4), rules)
+@settings(max_examples=150)
+def test_an_order_makes_the_pack_possible(drawer, wanted, catalogue, rules):
+    # One piece if one will do, else two: held to fitting the ordered pieces by brute force.
+    tolerance, ordered = Decimal("0.02"), [Decimal(size) for size in sorted(catalogue)]
+    found = to_order(wanted, tolerance, drawer, ordered, rules)
+    sound = [p for p in drawer if not p.damaged]
+
+    def possible(group: tuple[Decimal, ...]) -> bool:
+        bought = [Piece(100 + n, size) for n, size in enumerate(group)]
+        keys = {piece.key for piece in bought}
+        return any(
+            abs(pack.thickness - wanted) <= tolerance and keys <= {p.key for p in pack.pieces}
+            for pack in every_pack([*sound, *bought], rules)
+        )
+
+    one = [(size,) for size in ordered if possible((size,))]
+    two = [pair for pair in combinations_with_replacement(ordered, 2) if possible(pair)]
+    assert bool(found) == bool(one or two)
+    for order in found:
+        assert len(order.sizes) == (1 if one else 2)
+        assert possible(tuple(order.sizes))
 
 
 @given(drawers, wants)
@@ -73,6 +144,30 @@ def test_few_thick_pieces_are_preferred():
     drawer = [Piece(1, Decimal("0.5"))] + [Piece(i, Decimal("0.1")) for i in range(2, 8)]
     found = choose(Decimal("0.5"), Decimal("0.01"), drawer)
     assert [piece.key for piece in found.pack.pieces] == [1]
+
+
+def test_the_fitted_one_of_two_equals_stays_in():
+    # Common practice, no source: what is in and right is not taken out for its twin.
+    drawer = [Piece(1, Decimal("0.5")), Piece(2, Decimal("0.5"), fitted=True), Piece(3, Decimal("0.5"))]
+    assert [p.key for p in choose(Decimal("0.5"), Decimal(0), drawer).pack.pieces] == [2]
+
+
+def test_broken_rules_are_named():
+    # Common practice, no source: cast shims are not stacked, thin ones are few, base shims first.
+    thin = [Piece(n, Decimal("0.1")) for n in range(4)]
+    base = [Piece(9, Decimal("2"), role=Role.BASE)]
+    said = broken_rules(thin, base, Rules(base_first=True))
+    assert "4 thin pieces spring" in said[0]
+    assert "base shims go in on both sides first" in said[1]
+    assert broken_rules(base, base, Rules(base_first=True)) == ()
+
+
+def test_a_large_drawer_is_named_back_to_its_pieces():
+    # More pieces than one checkpoint of the search: what is named must still add up.
+    drawer = [Piece(n, Decimal(20 + n) * Decimal("0.00254")) for n in range(400)]
+    found = choose(Decimal("5.1"), Decimal("0.0013"), drawer)
+    assert abs(found.pack.thickness - Decimal("5.1")) <= Decimal("0.0013")
+    assert len({p.key for p in found.pack.pieces}) == len(found.pack.pieces)
 
 
 def test_a_damaged_piece_is_left_though_it_fits():
@@ -105,7 +200,7 @@ def test_named_pieces_are_found_to_a_fifth_of_a_thou():
         (lambda: choose(Decimal(0), Decimal(0), []), "wanted pack: 0.000 mm was given"),
         (lambda: choose(Decimal(60), Decimal(0), []), "under 50 mm is wanted"),
         (lambda: choose(Decimal(1), Decimal("-0.1"), []), "pack rule"),
-        (lambda: choose(Decimal(1), Decimal(0), [], most=0), "1 to 12 pieces is wanted"),
+        (lambda: Rules(0), "1 to 12 pieces, 0 or more thin ones is wanted"),
         (lambda: Piece(1, Decimal(0)), "shim: 0 mm was given"),
         (lambda: Piece(1, Decimal(30)), "under 25 mm is wanted"),
         (lambda: choose(Decimal(1), Decimal(0), [Piece(1, Decimal("0.1234567"))]), "five places"),
