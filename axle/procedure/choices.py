@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 from axle.errors import AxleError
 from axle.layout import Layout
@@ -22,6 +22,11 @@ Condition = Mapping[str, tuple[str, ...]]
 
 # Facts that follow from the layout or the bearings, with the values they can have.
 DERIVED: Mapping[str, tuple[str, ...]] = {"coupled": ("yes", "no"), "bearings": ("new", "used")}
+
+# What the values of two choices come to: chance of overshoot that is accepted at each bite, and
+# where a slinger stands (1 behind the pinion's head, 2 in the preload stack).
+OVERSHOOT: Final[Mapping[str, float]] = {"none": 0.05, "one": 0.01, "five": 0.05, "ten": 0.10}
+SLINGER_AT: Final[Mapping[str, int]] = {"no": 0, "yes": 1, "stack": 2}
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, Final
 
 from axle.errors import AxleError
 from axle.gearset import Stance
@@ -14,6 +14,14 @@ _TORQUES = (
 )  # fmt: skip
 _RUNS = ("ring_run", "flange_run")
 _BACKLASHES = ("backlash", "arrival_backlash")
+_FEELERS = ("depth_feeler", "bar_gap")
+_DIALS = ("dial_travel",)
+
+OIL_WORDS: Final = {"oiled": "lightly oiled", "dry": "dry", "soaked": "soaked in oil"}
+ATTITUDE_WORDS: Final = {"nose_up": "nose up", "level": "level", "nose_down": "nose down"}
+FIGURE_WORDS: Final = {"running": "running", "breakaway": "breakaway peak"}
+NUT_WORDS: Final = {"final": "final nut", "used": "old nut", "set_up": "set-up nut"}
+SHOWS_WORDS: Final = {"travel": "its travel", "figure": "the figure pointed at"}
 
 
 @dataclass(frozen=True)
@@ -21,13 +29,42 @@ class TorqueConditions:
     """How a rotating torque was read.
 
     :param seal: whether the seal was in; such a figure is not held to a range without seal.
+    :param oil: how the bearings were oiled.
+    :param attitude: how the pinion lay.
+    :param figure: steady running, or the breakaway peak.
+    :param nut: which nut drew the stack together.
+    :param nut_torque: torque at that nut [N·m], or nothing.
+    :param turned: how far the nut was turned since the reading before [degrees], or nothing.
+    :param both: the two figures of a reading taken both ways [N·m], or nothing.
     """
 
     seal: bool = False
+    oil: str = "oiled"
+    attitude: str = "nose_up"
+    figure: str = "running"
+    nut: str = "final"
+    nut_torque: float | None = None
+    turned: float | None = None
+    both: list[float] | None = None
 
     def __post_init__(self) -> None:
         if not isinstance(self.seal, bool):
             raise AxleError("seal", given=f"“{self.seal}”", wanted="in or not in")
+        for name, words in (
+            ("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS), ("nut", NUT_WORDS),
+        ):  # fmt: skip
+            value = getattr(self, name)
+            if value not in words:
+                raise AxleError(name, given=f"“{str(value)[:20]}”", wanted=", ".join(words))
+        _number("torque at the nut", self.nut_torque, 0, 1500, "N·m")
+        if isinstance(self.turned, (int, float)) and self.turned < 0:
+            raise AxleError(
+                "bite", given=f"{self.turned:g}°", wanted="a turn that tightens, 0° or more",
+                do="A nut on a sleeve is never backed off: over the range means a new sleeve.",
+            )  # fmt: skip
+        _number("bite", self.turned, 0, 1080, "°")
+        if self.both is not None and len(self.both) != 2:
+            raise AxleError("both ways", given=f"{len(self.both)} figures", wanted="two")
 
 
 @dataclass(frozen=True)
@@ -64,8 +101,83 @@ class RunConditions:
                 raise AxleError(name, given=f"“{value}”", wanted=f"{least} to {most}")
 
 
+@dataclass(frozen=True)
+class FeelerConditions:
+    """What feelers told: one blade that drags, or the two that a gap lies between.
+
+    :param passes: thickest blade that passes freely [mm], 0 where none will enter; or nothing.
+    :param binds: thinnest that will not enter [mm], or nothing.
+    """
+
+    passes: float | None = None
+    binds: float | None = None
+
+    def __post_init__(self) -> None:
+        if (self.passes is None) != (self.binds is None):
+            raise AxleError(
+                "feeler", given="one end of an interval", wanted="both, or one blade that drags"
+            )
+        if self.passes is not None and self.binds is not None and not 0 <= self.passes < self.binds:
+            raise AxleError(
+                "feeler", given=f"{self.passes:g} to {self.binds:g} mm",
+                wanted="the blade that passes, then the thicker one that binds",
+            )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class DialConditions:
+    """What a dial over its plate shows.
+
+    :param shows: its travel off the plate, or the figure pointed at.
+    :param revolution: one revolution of the dial [mm]; wanted for the figure pointed at.
+    """
+
+    shows: str = "travel"
+    revolution: float | None = None
+
+    def __post_init__(self) -> None:
+        if self.shows not in SHOWS_WORDS:
+            raise AxleError("dial", given=f"“{str(self.shows)[:20]}”", wanted="travel or figure")
+        if self.shows == "figure" and not self.revolution:
+            raise AxleError(
+                "dial", given="the figure pointed at, without its revolution",
+                wanted="how much one revolution of the dial is",
+            )  # fmt: skip
+        _number("revolution of the dial", self.revolution, 0, 30, "mm")
+
+
+Conditions = TorqueConditions | BacklashConditions | RunConditions | FeelerConditions | DialConditions
+_SHAPES: Final[tuple[tuple[tuple[str, ...], type[Conditions]], ...]] = (
+    (_TORQUES, TorqueConditions),
+    (_BACKLASHES, BacklashConditions),
+    (_RUNS, RunConditions),
+    (_FEELERS, FeelerConditions),
+    (_DIALS, DialConditions),
+)
+
+
+def conditions_of(kind: str, given: Mapping[str, Any]) -> Conditions | None:
+    """Read the conditions of a reading; what is not said is as usual.
+
+    :param kind: as in ``readings.toml``.
+    :param given: conditions by name; none for a kind that has none.
+    :returns: the conditions, or nothing for a kind that has none.
+    :raises AxleError: for a condition that the kind does not have, or a value it cannot have.
+    :source: common practice.
+
+    >>> conditions_of("pinion_torque", {"oil": "dry"}).oil
+    'dry'
+    """
+    shape = next((shape for kinds, shape in _SHAPES if kind in kinds), None)
+    known = set(shape.__dataclass_fields__) if shape else set()
+    unknown = sorted(set(given) - known)
+    if unknown:
+        raise AxleError("condition", given=f"“{unknown[0]}”", wanted="one that this reading has")
+    return shape(**given) if shape else None
+
+
 def checked(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
-    """Check the conditions of a reading and fill in what is usual.
+    """Check the conditions of a reading and leave out what nobody said.
 
     :param kind: as in ``readings.toml``.
     :param given: conditions by name; none for a kind that has none.
@@ -73,21 +185,71 @@ def checked(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
     :raises AxleError: for a condition that the kind does not have, or a value it cannot have.
     :source: common practice.
 
-    >>> checked("pinion_torque", {})
-    {'seal': False}
+    >>> checked("depth_feeler", {})
+    {}
     """
-    shape: type[TorqueConditions | BacklashConditions | RunConditions] | None = None
-    if kind in _TORQUES:
-        shape = TorqueConditions
-    elif kind in _BACKLASHES:
-        shape = BacklashConditions
-    elif kind in _RUNS:
-        shape = RunConditions
-    known = set(shape.__dataclass_fields__) if shape else set()
-    unknown = sorted(set(given) - known)
-    if unknown:
-        raise AxleError("condition", given=f"“{unknown[0]}”", wanted="one that this reading has")
-    return asdict(shape(**given)) if shape else {}
+    found = conditions_of(kind, given)
+    return {name: value for name, value in asdict(found).items() if value is not None} if found else {}
+
+
+def unlike(one: TorqueConditions, other: TorqueConditions) -> tuple[str, ...]:
+    """Name what keeps two rotating torques from being held to each other.
+
+    :param one: conditions of the one.
+    :param other: conditions of the other.
+    :returns: differences in words; none where the two may be mixed.
+    :source: common practice; a nut within a tenth of the same torque is the same.
+
+    >>> unlike(TorqueConditions(), TorqueConditions(seal=True))
+    ('the seal in',)
+    """
+    found = []
+    if other.seal != one.seal:
+        found.append("the seal in" if other.seal else "no seal")
+    for name, words in (("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS)):
+        if getattr(other, name) != getattr(one, name):
+            found.append(words[getattr(other, name)])
+    if other.nut != one.nut:
+        found.append(NUT_WORDS[other.nut])
+    if (
+        one.nut_torque
+        and other.nut_torque
+        and abs(other.nut_torque - one.nut_torque) > 0.1 * one.nut_torque
+    ):
+        found.append("another torque on the nut")
+    return tuple(found)
+
+
+def words_of(conditions: Conditions | None) -> tuple[str, ...]:
+    """Say in words what is not as usual, or is worth keeping in sight.
+
+    :param conditions: of a reading.
+    :source: common practice.
+
+    >>> words_of(TorqueConditions(oil="dry", turned=15))
+    ('dry', 'nut turned 15°')
+    """
+    if isinstance(conditions, FeelerConditions) and conditions.binds is not None:
+        if not conditions.passes:
+            return (f"{conditions.binds:g} mm will not enter",)
+        return (f"{conditions.passes:g} mm passes, {conditions.binds:g} mm binds",)
+    if isinstance(conditions, DialConditions) and conditions.shows == "figure":
+        return ("figure pointed at",)
+    if not isinstance(conditions, TorqueConditions):
+        return ()
+    usual, found = TorqueConditions(), ["seal in"] if conditions.seal else []
+    for name, words in (
+        ("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS), ("nut", NUT_WORDS),
+    ):  # fmt: skip
+        if getattr(conditions, name) != getattr(usual, name):
+            found.append(words[getattr(conditions, name)])
+    if conditions.nut_torque is not None:
+        found.append(f"nut at {conditions.nut_torque:.0f} N·m")
+    if conditions.turned is not None:
+        found.append(f"nut turned {conditions.turned:g}°")
+    if conditions.both is not None:
+        found.append("read both ways")
+    return tuple(found)
 
 
 def has_stance(kind: str) -> bool:
@@ -103,7 +265,7 @@ def has_stance(kind: str) -> bool:
 
 
 def has_seal(kind: str) -> bool:
-    """Say whether a kind can be read with a seal in.
+    """Say whether a kind can be read with a seal in; such a kind has all of a torque's conditions.
 
     :param kind: as in ``readings.toml``.
     :source: common practice.
@@ -112,3 +274,34 @@ def has_seal(kind: str) -> bool:
     False
     """
     return kind in _TORQUES
+
+
+def is_feeler(kind: str) -> bool:
+    """Say whether a kind is read with feelers, and may be an interval.
+
+    :param kind: as in ``readings.toml``.
+    :source: common practice.
+
+    >>> is_feeler("bar_gap")
+    True
+    """
+    return kind in _FEELERS
+
+
+def has_dial(kind: str) -> bool:
+    """Say whether a kind is read on a dial that may mean the figure pointed at.
+
+    :param kind: as in ``readings.toml``.
+    :source: from memory.
+
+    >>> has_dial("dial_travel")
+    True
+    """
+    return kind in _DIALS
+
+
+def _number(what: str, value: object, least: float, most: float, unit: str) -> None:
+    if value is None:
+        return
+    if not isinstance(value, (int, float)) or isinstance(value, bool) or not least <= value <= most:
+        raise AxleError(what, given=f"“{str(value)[:20]}”", wanted=f"{least:g} to {most:g} {unit}")

@@ -34,6 +34,10 @@ class ReadingKind:
     :param step: usual resolution of the instrument [mm or N·m].
     :param after: stations without which it cannot be taken.
     :param series: whether a later reading leaves the earlier ones standing.
+    :param repeats: how often it may be read over on one setting; 1 where it is read once.
+    :param names: what its places are called, or nothing.
+    :param needs: key of the sheet without which it is not asked for, or "".
+    :param instruments: kinds of instruments it can be read with.
     """
 
     kind: str
@@ -48,6 +52,23 @@ class ReadingKind:
     step: float
     after: tuple[str, ...] = ()
     series: bool = False
+    repeats: int = 1
+    names: tuple[str, ...] = ()
+    needs: str = ""
+    instruments: tuple[str, ...] = ()
+
+    @property
+    def last_place(self) -> int:
+        """The highest number that a reading's place can have."""
+        return max(self.places, self.repeats, len(self.names), 1)
+
+    def place_words(self, place: int) -> str:
+        """Name one place: around the ring, a repeat, or by its own name; "" where there is one."""
+        if self.names:
+            return self.names[place - 1] if 1 <= place <= len(self.names) else ""
+        if self.repeats > 1:
+            return f"reading {place} of {self.repeats}"
+        return f"place {place} of {self.places}" if self.places > 1 else ""
 
     def check(self, core: Decimal, given: str) -> None:
         """Refuse a value that this kind cannot have.
@@ -105,7 +126,7 @@ class Station:
     @property
     def kinds(self) -> tuple[str, ...]:
         """Every reading kind that belongs to the station."""
-        return tuple(kind for way in self.ways for kind in way.kinds) + self.also
+        return tuple(dict.fromkeys(kind for way in self.ways for kind in way.kinds)) + self.also
 
     @property
     def is_measured(self) -> bool:
@@ -141,6 +162,10 @@ def reading_kinds() -> Mapping[str, ReadingKind]:
             step=row["step"],
             after=tuple(row.get("after", ())),
             series=row.get("series", False),
+            repeats=row.get("repeats", 1),
+            names=tuple(row.get("names", ())),
+            needs=row.get("needs", ""),
+            instruments=tuple(row.get("instruments", ())),
         )
     return kinds
 

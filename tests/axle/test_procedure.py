@@ -137,11 +137,18 @@ def test_filling_an_empty_place_is_a_change():
     assert stale_because("backlash", HEAD_SPACER, {}, {Place.RING: Decimal(1)})
 
 
+AS_USUAL = {
+    "seal": False, "oil": "oiled", "attitude": "nose_up", "figure": "running", "nut": "final",
+}  # fmt: skip
+
+
 @pytest.mark.parametrize(
     ("kind", "given", "kept"),
     [
-        ("pinion_torque", {}, {"seal": False}),
-        ("pinion_torque", {"seal": True}, {"seal": True}),
+        ("pinion_torque", {}, AS_USUAL),
+        ("pinion_torque", {"seal": True, "turned": 15}, AS_USUAL | {"seal": True, "turned": 15}),
+        ("bar_gap", {"passes": 0.0, "binds": 0.05}, {"passes": 0.0, "binds": 0.05}),
+        ("dial_travel", {}, {"shows": "travel"}),
         ("backlash", {}, {"stance": "along"}),
         ("backlash", {"stance": "square"}, {"stance": "square"}),
         ("depth_feeler", {}, {}),
@@ -158,6 +165,12 @@ def test_conditions_are_part_of_the_reading(kind, given, kept):
         ("backlash", {"seal": True}, "condition: “seal” was given"),
         ("depth_feeler", {"seal": True}, "one that this reading has"),
         ("pinion_torque", {"seal": "maybe"}, "seal: “maybe” was given"),
+        ("pinion_torque", {"oil": "tar"}, "oil: “tar” was given; oiled, dry, soaked"),
+        ("pinion_torque", {"turned": -5}, "never backed off"),
+        ("pinion_torque", {"turned": "far"}, "bite: “far” was given"),
+        ("depth_feeler", {"binds": 0.1}, "one end of an interval"),
+        ("bar_gap", {"passes": 0.3, "binds": 0.1}, "then the thicker one that binds"),
+        ("dial_travel", {"shows": "figure"}, "how much one revolution of the dial is"),
     ],
 )
 def test_conditions_that_cannot_be_are_refused(kind, given, words):

@@ -39,7 +39,7 @@ def builds(layout: Layout) -> Iterator[Build]:
         *(choices()[n].values for n in ("order", "trial", "crush"))
     ):
         wanted = {"order": order, "trial": trial, "crush": crush}
-        for name in (*PART_CHOICES, "depth_by", "school"):
+        for name in (*PART_CHOICES, "depth_by", "school", "overshoot"):
             wanted[name] = dice.choice([*choices()[name].values])
         yield Build(layout, order != "carrier_first", possible(layout, wanted))
 
