@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Final
 
-from axle import carrier, preload
+from axle import carrier
 from axle.advice.moves import Act, Expected, Move, Swap
 from axle.advice.packs import CLOSE, Made, as_thickness, make, per_hole, thickness
 from axle.advice.results import backlash_around, carrier_torque
@@ -15,6 +15,7 @@ from axle.advice.state import AxleState, Settings
 from axle.backlash import Around, BacklashLimits, Ratios, judge, movement_for, prior_ratios
 from axle.carrier import SideChange
 from axle.layout import Place
+from axle.preload import curve as preload
 from axle.procedure.staleness import stales
 from axle.shims import Pack
 from axle.spec import Range

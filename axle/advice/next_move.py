@@ -4,23 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from decimal import Decimal
-from typing import Final
 
-from axle import preload
 from axle.advice.carrier_move import carrier_move, hold_backlash
-from axle.advice.moves import Act, Expected, Move, Swap
-from axle.advice.packs import CLOSE, make
-from axle.advice.results import read_print, wanted_depth
+from axle.advice.moves import Act, Expected, Move
+from axle.advice.packs import CLOSE, make, stale_after
+from axle.advice.pinion_depth import carried_depth, depth_start, wanted_depth
+from axle.advice.pinion_move import preload_move, start_preload
+from axle.advice.results import read_print
 from axle.advice.runs import diagnose
 from axle.advice.standing import Standing, Status, in_hand, stand
-from axle.advice.state import AxleState, Taken
+from axle.advice.state import AxleState
 from axle.contact.reading import first_step
 from axle.layout import Place
-from axle.procedure.staleness import stales
 from axle.procedure.stations import kind_named, stations
-from axle.units import IMPERIAL, Dimension, Display
-
-_TORQUE_STEP: Final = 0.113
+from axle.units import IMPERIAL, Display
 
 
 def next_move(
@@ -57,11 +54,11 @@ def next_move(
             why=("Every station is in range or signed with a reason.",),
         )  # fmt: skip
     if standing.missing and not _change_is_due(standing):
-        return _read(standing, state)
+        return _before_reading(state, display, standing) or _read(standing, state)
     movers = {
         "ring_gear": _ring_move,
         "depth": _depth_move,
-        "pinion_preload": _preload_move,
+        "pinion_preload": preload_move,
         "carrier_preload": carrier_move,
         "backlash": carrier_move,
         "pattern": _pattern_move,
@@ -73,6 +70,22 @@ def next_move(
 def _change_is_due(standing: Standing) -> bool:
     # Readings still wanted do not hold up a change that the readings taken already decide.
     return standing.status is Status.OUT and standing.result is not None and standing.result.decided
+
+
+def _before_reading(state: AxleState, display: Display, standing: Standing) -> Move | None:
+    """A pack that is fitted before anything is read: a start, or what other bearings ask for."""
+    if standing.station == "pinion_preload" and not _pinion_is_set(state):
+        return start_preload(state, display)
+    if standing.station != "depth" or not state.setting(Place.DEPTH):
+        return None
+    carried = carried_depth(state)
+    if carried is None or abs(float(state.setting(Place.DEPTH)) - carried.thickness) <= float(CLOSE):
+        return None
+    unit = display.length.symbol
+    why = tuple(f"{t.label}: {_change(t.value, display)} {unit} at the depth shim." for t in carried.terms)
+    sure = f"{display.show(carried.thickness)} ± {display.show(carried.uncertainty)} {unit}"
+    last = f"Foretold {sure}; then depth is measured again, as the last check."
+    return _set_depth(state, display, carried.thickness, (*why, last), "depth", CLOSE)
 
 
 def _read(standing: Standing, state: AxleState) -> Move:
@@ -124,6 +137,8 @@ def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Stan
     result = standings["depth"].result
     if result is None or (result.value is None and result.decided):
         return _look(standings["depth"])
+    if state.ways.get("depth") == "trial":
+        return _start_depth(state, display, standings["depth"])
     wanted = wanted_depth(state)
     if wanted is None:
         return _look(standings["depth"])
@@ -131,6 +146,16 @@ def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Stan
     # Aim well inside: at most half of the tolerance is the drawer's, the rest is the gauge's.
     close = (Decimal(str(tolerance / 4)), Decimal(str(tolerance / 2))) if tolerance else (CLOSE,)
     return _set_depth(state, display, wanted.thickness, result.why, "depth", *close)
+
+
+def _start_depth(state: AxleState, display: Display, standing: Standing) -> Move:
+    """Without a gauge: the old pack or a usual one, and then the pattern."""
+    start = depth_start(state)
+    if start is None or state.setting(Place.DEPTH):
+        return _look(standing)
+    thickness, source = start
+    why = (f"{display.show(thickness)} {display.length.symbol}: {source}. The pattern decides from here.",)
+    return _set_depth(state, display, thickness, why, "depth", CLOSE, Decimal("0.0635"))
 
 
 def _pattern_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
@@ -184,105 +209,8 @@ def _set_depth(
         notes += side_notes
     title = "Fit the depth shim" if not made.swap.before else "Change the depth shim"
     return Move(
-        Act.CHANGE, title, station, tuple(swaps), expected, _stales(swaps, state), tuple(lines),
+        Act.CHANGE, title, station, tuple(swaps), expected, stale_after(swaps, state), tuple(lines),
         tuple(notes), tuple(others),
-    )  # fmt: skip
-
-
-def _preload_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
-    standing = standings["pinion_preload"]
-    limits = state.preload_range()
-    if limits is None or standing.result is None or not standing.result.decided:
-        return _look(standing)
-    if not state.layout.has_preload_pack:
-        return _sleeve_move(state, display, standing)
-    sign = state.layout.preload_sign
-    trials = preload_trials(state)
-    curve = preload.fit(trials, preload.PINION_SLOPE, torque_step=_TORQUE_STEP)
-    wanted = sign * curve.setting_for(limits.middle)
-    half = abs(curve.setting_for(limits.high) - curve.setting_for(limits.low)) / 4
-    made = make(state, Place.PRELOAD, wanted, display, Decimal(str(round(max(half, 0.0025), 5))))
-    unit = display.length.symbol
-    why = (
-        *standing.result.why,
-        f"{len(trials)} trial{'s' if len(trials) > 1 else ''}; torque follows interference to the "
-        f"power 10/9{', slope from usual bearings' if len(trials) == 1 else ', fitted'}.",
-        f"Middle of the range {display.show(limits.middle, Dimension.TORQUE)} "
-        f"{display.torque.symbol} is expected at {display.show(wanted)} {unit} of preload pack; a "
-        "thicker pack is looser.",
-    )
-    notes = [made.note] if made.note else []
-    if made.swap is None or not made.swap.change:
-        notes.append("No nearer pack can be made: order shims, or sign it with a reason.")
-        return Move(Act.LOOK, "No nearer preload pack in the drawer", "pinion_preload", why=why,
-                    notes=tuple(notes), others=made.others)  # fmt: skip
-    setting = sign * float(made.swap.after)
-    middle, spread = curve.torque(setting), curve.torque_spread(setting)
-    expected = Expected(
-        "Pinion rotating torque", max(middle - spread, 0.0), middle + spread, Dimension.TORQUE
-    )
-    notes.append("The depth shim stays.")
-    return Move(
-        Act.CHANGE, "Change the preload pack", "pinion_preload", (made.swap,), (expected,),
-        _stales([made.swap], state), why, tuple(notes), made.others,
-    )  # fmt: skip
-
-
-def preload_trials(state: AxleState) -> tuple[preload.Trial, ...]:
-    """Preload trials of the job that still say something of its stack, oldest first.
-
-    A trial with another depth shim counts only where the stacks are not coupled.
-
-    :param state: the axle, on a layout with a preload pack.
-    :source: readings with the preload pack recorded with each.
-    """
-    sign, coupled = state.layout.preload_sign, state.layout.preload_per_depth
-    found = []
-    for reading in sorted(state.taken, key=lambda t: t.order):
-        pack = reading.settings.get(Place.PRELOAD)
-        if reading.kind not in ("pinion_torque", "pinion_end_play") or reading.seal or not pack:
-            continue
-        depth_change = reading.settings.get(Place.DEPTH, Decimal(0)) - state.setting(Place.DEPTH)
-        setting = sign * (float(pack) - coupled * float(depth_change))
-        found.append(_trial(reading, setting))
-    return tuple(found)
-
-
-def _trial(reading: Taken, setting: float) -> preload.Trial:
-    if reading.kind == "pinion_torque":
-        return preload.Trial(setting, torque=reading.value)
-    return preload.Trial(setting, end_play=reading.value)
-
-
-def _sleeve_move(state: AxleState, display: Display, standing: Standing) -> Move:
-    limits = state.preload_range()
-    sleeve = state.setting(Place.PRELOAD)
-    bites = sorted(
-        (
-            t
-            for t in state.taken
-            if t.kind == "pinion_torque" and t.settings.get(Place.PRELOAD, Decimal(0)) == sleeve
-        ),
-        key=lambda t: t.order,
-    )
-    why = standing.result.why if standing.result else ()
-    if limits is None or not bites:
-        return Move(Act.TIGHTEN, "Tighten the nut until the play is gone", "pinion_preload", why=why,
-                    notes=("Then small bites, and read the torque after each.",))  # fmt: skip
-    gain = bites[-1].value - bites[-2].value if len(bites) > 1 else None
-    verdict, share = preload.next_bite(bites[-1].value, limits.low, limits.high, gain)
-    if verdict == "new sleeve":
-        return Move(
-            Act.REPLACE, "Fit a new sleeve", "pinion_preload", why=why,
-            notes=("Over the range: the sleeve is spent. Never back the nut off.",
-                   "Many shops fit a new outer bearing too. Then start again in small bites."),
-        )  # fmt: skip
-    share_words = f"{share:.0%} of the last bite" if gain else "a small bite, an eighth of a turn at most"
-    line = f"The last bite added {display.show(gain, Dimension.TORQUE)}." if gain else ""
-    return Move(
-        Act.TIGHTEN, f"Tighten the nut: {share_words}", "pinion_preload",
-        why=(*why, line) if line else why,
-        notes=("Read the torque after every bite: a quarter turn can jump to the limit.",),
     )  # fmt: skip
 
 
@@ -290,14 +218,12 @@ def _look(standing: Standing) -> Move:
     result = standing.result
     title = f"{stations()[standing.station].title}: {result.words if result else 'look'}"
     notes = ("No change of shims follows from this. Read again, or sign it with a reason.",)
+    if result and result.words == "confirm the mark":
+        title, notes = (
+            "Confirm what the mark means",
+            ("Nothing is worked out from a mark whose sign is not sure.",),
+        )
     return Move(Act.LOOK, title, standing.station, why=result.why if result else (), notes=notes)
-
-
-def _stales(swaps: list[Swap], state: AxleState) -> tuple[str, ...]:
-    found: list[str] = []
-    for swap in swaps:
-        found += [name for name in stales(swap.place, state.layout) if name not in found]
-    return tuple(found)
 
 
 def _change(core: float, display: Display) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Final
@@ -10,6 +11,7 @@ from axle.advice.moves import Swap
 from axle.advice.state import AxleState
 from axle.carrier import thickness_per_hole
 from axle.layout import Place
+from axle.procedure.staleness import stales
 from axle.shims import Pack, choose
 from axle.units import Display
 
@@ -102,6 +104,19 @@ def as_thickness(state: AxleState, swap: Swap) -> float:
     """Change that a swap makes, as a thickness [mm]."""
     change = float(swap.change)
     return change if swap.pack is not None else change * (per_hole(state) or 0.0)
+
+
+def stale_after(swaps: Sequence[Swap], state: AxleState) -> tuple[str, ...]:
+    """What some changes make stale, each named once.
+
+    :param swaps: the changes.
+    :param state: the axle.
+    :source: ``stale.toml``.
+    """
+    found: list[str] = []
+    for swap in swaps:
+        found += [name for name in stales(swap.place, state.layout) if name not in found]
+    return tuple(found)
 
 
 def _adjuster(state: AxleState, place: Place, wanted: float, display: Display) -> Made:

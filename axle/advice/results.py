@@ -3,45 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
-from axle import carrier, depth
+from axle import carrier
+from axle.advice.pinion_depth import depth_verdict
+from axle.advice.pinion_preload import preload_verdict
 from axle.advice.runs import Run, newest
 from axle.advice.state import AxleState, Taken
+from axle.advice.verdict import Result, against, end_play, torque_result
 from axle.backlash import Around, judge
 from axle.contact.reading import PatternReading, read_pattern
-from axle.depth import DepthResult
-from axle.errors import AxleError
-from axle.layout import Place
+from axle.procedure.conditions import unlike
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named
 from axle.spec import Range
 from axle.uncertainty import rectangular
 from axle.units import Dimension, Display
-
-
-@dataclass(frozen=True)
-class Result:
-    """What a station's readings come to.
-
-    :param value: the number in the core's unit [mm or N·m]; nothing for a pattern.
-    :param dimension: what it measures.
-    :param limits: what it is held to, or nothing when the sheet has no limits.
-    :param in_range: whether it is in range.
-    :param words: the verdict, a few words.
-    :param why: numbered lines of arithmetic, with the limit and its source.
-    :param uncertainty: standard uncertainty of ``value``, 0 where none is stated.
-    :param decided: whether more readings could not put it back in range.
-    """
-
-    value: float | None
-    dimension: Dimension
-    limits: Range | None
-    in_range: bool
-    words: str
-    why: tuple[str, ...]
-    uncertainty: float = 0.0
-    decided: bool = True
 
 
 def results(state: AxleState, display: Display) -> Mapping[str, Result]:
@@ -55,8 +31,8 @@ def results(state: AxleState, display: Display) -> Mapping[str, Result]:
     ways: Mapping[str, Callable[[AxleState, Display], Result | None]] = {
         "arrival": _arrival,
         "ring_gear": _ring_gear,
-        "depth": _depth,
-        "pinion_preload": _pinion_preload,
+        "depth": depth_verdict,
+        "pinion_preload": preload_verdict,
         "carrier_preload": _carrier_preload,
         "backlash": _backlash,
         "pattern": _pattern,
@@ -64,53 +40,6 @@ def results(state: AxleState, display: Display) -> Mapping[str, Result]:
     }
     found = {name: way(state, display) for name, way in ways.items()}
     return {name: result for name, result in found.items() if result is not None}
-
-
-def wanted_depth(state: AxleState) -> DepthResult | None:
-    """The depth shim that the newest depth measurement asks for, or nothing.
-
-    :param state: the axle.
-    :raises AxleError: when the readings contradict each other.
-    :source: :mod:`axle.depth`.
-    """
-    measured = measured_depth(state)
-    return measured[1] if measured else None
-
-
-def measured_depth(state: AxleState) -> tuple[int, DepthResult] | None:
-    """The newest depth measurement and its place in time, or nothing.
-
-    :param state: the axle.
-    :returns: (order of its newest reading, what it asks for).
-    :raises AxleError: when the readings contradict each other.
-    :source: :mod:`axle.depth`.
-    """
-    feeler, gap = state.latest("depth_feeler"), state.latest("bar_gap")
-    old_shim, old_mark = state.latest("old_shim"), state.latest("old_mark")
-    offset, stack = state.latest("bar_offset"), state.latest("bar_stack")
-    found: list[tuple[int, DepthResult]] = []
-    mark = state.mark_deviation
-    if feeler:
-        trial = float(feeler.settings.get(Place.DEPTH, 0))
-        found.append((feeler.order, depth.by_gauge_block(state.layout, trial, feeler.value, mark)))
-    nominal = state.sheet.single("nominal_distance")
-    if gap and offset and stack and nominal:
-        bar = depth.by_bar(
-            state.layout, float(gap.settings.get(Place.DEPTH, 0)), bar_offset=offset.value,
-            stack=stack.value, gap=gap.value, nominal=nominal, mark=mark,
-        )  # fmt: skip
-        found.append((max(gap.order, offset.order, stack.order), bar))
-    if old_shim and old_mark:
-        old = depth.mark_deviation(
-            old_mark.value, state.mark.convention, state.sheet.single("nominal_distance") or 0.0
-        )
-        shim = depth.by_old_shim(state.layout, old_shim.value, old_mark=old, new_mark=mark)
-        found.append((max(old_shim.order, old_mark.order), shim))
-    direct = state.latest("measured_distance")
-    if direct and nominal:
-        trial = float(direct.settings.get(Place.DEPTH, 0))
-        found.append((direct.order, depth.by_distance(state.layout, trial, direct.value, nominal, mark)))
-    return max(found, key=lambda pair: pair[0]) if found else None
 
 
 def valid_run(state: AxleState) -> Run | None:
@@ -178,18 +107,6 @@ def carrier_torque(state: AxleState) -> tuple[float, float, tuple[Taken, ...]] |
     return None
 
 
-def against(limits: Range | None, value: float, source: str, unit: str, display: Display,
-            dimension: Dimension) -> str:  # fmt: skip
-    """Write the line that holds a value to its limits and names their source."""
-    if limits is None:
-        return f"The sheet gives no limits for it ({source}): it is recorded, not judged."
-    low, high = display.show(limits.low, dimension), "no top"
-    if limits.high != float("inf"):
-        high = display.show(limits.high, dimension)
-    side = limits.side(value)
-    return f"Range {low} to {high} {unit} ({source}): {side}."
-
-
 def _arrival(state: AxleState, display: Display) -> Result | None:
     read = [t for t in state.taken if t.kind.startswith("arrival_")]
     if not read:
@@ -235,76 +152,6 @@ def _ring_gear(state: AxleState, display: Display) -> Result | None:
     )  # fmt: skip
 
 
-def _depth(state: AxleState, display: Display) -> Result | None:
-    if state.ways.get("depth") == "trial":
-        return _depth_by_trial(state, display)
-    try:
-        measured = measured_depth(state)
-    except AxleError as error:
-        return Result(None, Dimension.LENGTH, None, False, "cannot be", (str(error),))
-    if measured is None:
-        gap = state.latest("bar_gap") or state.latest("measured_distance")
-        if gap and state.sheet.single("nominal_distance") is None:
-            needed = "The sheet has no nominal mounting distance: add it, or gauge another way."
-            return Result(None, Dimension.LENGTH, None, False, "sheet lacks a figure", (needed,))
-        return None
-    order, wanted = measured
-    unit = display.length.symbol
-    why = [f"{term.label}: {_signed(term.value, display)} {unit}" for term in wanted.terms]
-    why.append(
-        f"Wanted depth shim {display.show(wanted.thickness)} ± "
-        f"{display.show(wanted.uncertainty)} {unit}, by {wanted.method}."
-    )
-    fitted = float(state.setting(Place.DEPTH))
-    tolerance = state.sheet.single("depth_tolerance")
-    source = state.sheet.source("depth_tolerance")
-    if not fitted:
-        why.append("No depth shim is fitted yet.")
-        return Result(None, Dimension.LENGTH, None, False, "fit a shim", tuple(why), decided=False)
-    off = depth.depth_error(state.layout, fitted, wanted.thickness)
-    limits = Range(-tolerance, tolerance) if tolerance is not None else None
-    way = "deep" if off > 0 else "shallow"
-    why.append(f"Fitted {display.show(fitted)} {unit}: {display.show(abs(off))} {unit} {way}.")
-    if tolerance is None:
-        why.append("The sheet gives no tolerance for depth: the pattern has the last word.")
-    else:
-        why.append(f"Allowed {display.show(tolerance)} {unit} either way ({source}).")
-    good = limits is None or limits.side(off) == "in range"
-    words = "in range" if good else f"too {way}"
-    if not good and any(p.order > order and {"drive", "coast"} <= set(p.patches) for p in state.prints):
-        # Else a move made by the pattern would be undone by the gauge, and made again, for ever.
-        why.append("A print was taken since: a gauge gets near, the pattern has the last word.")
-        good, words = True, "by pattern"
-    return Result(off, Dimension.LENGTH, limits, good, words, tuple(why), wanted.uncertainty)
-
-
-def _depth_by_trial(state: AxleState, display: Display) -> Result | None:
-    fitted = state.setting(Place.DEPTH)
-    if not fitted:
-        why = ("No depth shim is fitted yet: start with the old pack, or from the usual thickness.",)
-        return Result(None, Dimension.LENGTH, None, False, "fit a shim", why, decided=False)
-    why = (f"Fitted {display.show(fitted)} {display.length.symbol}; the pattern alone decides.",)
-    return Result(None, Dimension.LENGTH, None, True, "by pattern", why)
-
-
-def _pinion_preload(state: AxleState, display: Display) -> Result | None:
-    torque, play = state.latest("pinion_torque"), state.latest("pinion_end_play")
-    newest = max((r for r in (torque, play) if r), key=lambda r: r.order, default=None)
-    if newest is None:
-        return None
-    if newest.kind == "pinion_end_play" and newest.value > 0:
-        return _end_play(newest, display, "Pinion bearings want preload: end play cannot pass.")
-    if newest.kind == "pinion_end_play":
-        why = ("No end play. Read the rotating torque: no play does not yet say preload.",)
-        return Result(0.0, Dimension.LENGTH, None, False, "read torque", why, decided=False)
-    if newest.seal:
-        return _with_seal(newest, display, "pinion's")
-    return _torque_result(
-        newest.value, state.preload_range(), state.sheet.source(state.preload_key), display,
-        f"{'New' if state.new_bearings else 'Used'} bearings, running torque without seal",
-    )  # fmt: skip
-
-
 def _carrier_preload(state: AxleState, display: Display) -> Result | None:
     play = state.latest("carrier_end_play")
     found = carrier_torque(state)
@@ -316,15 +163,18 @@ def _carrier_preload(state: AxleState, display: Display) -> Result | None:
         if play.value == 0:
             why = ("No end play. Read the rotating torque: no play does not yet say preload.",)
             return Result(0.0, Dimension.LENGTH, None, False, "read torque", why, decided=False)
-        return _end_play(play, display, "Carrier bearings want preload: play is left.")
+        return end_play(play.value, display, "Carrier bearings want preload: play is left.")
     if found is None:
         if state.latest("total_torque"):
             why = ("Read the pinion's rotating torque alone first: it is taken off the total.",)
             return Result(None, Dimension.TORQUE, None, False, "pinion not read", why, decided=False)
         return None
     torque, u, behind = found
-    if any(reading.seal != behind[0].seal for reading in behind):
-        words = "One torque was read with the seal in, the other without: read both alike."
+    apart = unlike(behind[0].torque_conditions, behind[-1].torque_conditions)
+    if apart:
+        words = (
+            f"The two torques were not read alike (the pinion alone: {', '.join(apart)}): read both alike."
+        )
         return Result(None, Dimension.TORQUE, None, False, "unlike", (words,), decided=False)
     lines = []
     unit = display.torque.symbol
@@ -337,7 +187,7 @@ def _carrier_preload(state: AxleState, display: Display) -> Result | None:
         )
         if torque < 0:
             lines.append("The pinion alone drags more than the whole: one of the two is wrong.")
-    result = _torque_result(
+    result = torque_result(
         torque, state.sheet.range("carrier_preload"), state.sheet.source("carrier_preload"), display,
         "Carrier bearings",
     )  # fmt: skip
@@ -423,33 +273,3 @@ def _torque(state: AxleState, display: Display) -> Result | None:
         return None
     words = "in range" if good else "out"
     return Result(None, Dimension.TORQUE, None, good, words, tuple(why), decided=not good)
-
-
-def _with_seal(reading: Taken, display: Display, whose: str) -> Result:
-    value = display.show(reading.value, Dimension.TORQUE)
-    words = (
-        f"{value} {display.torque.symbol} with the seal in. A seal adds drag: the {whose} range is "
-        "for no seal, so this is kept and not judged. Read it without the seal."
-    )
-    return Result(reading.value, Dimension.TORQUE, None, False, "seal in", (words,), decided=False)
-
-
-def _end_play(reading: Taken, display: Display, verdict: str) -> Result:
-    line = f"End play {display.show(reading.value)} {display.length.symbol}. {verdict}"
-    limits = Range(0.0, 0.0)
-    return Result(reading.value, Dimension.LENGTH, limits, False, "end play", (line,))
-
-
-def _torque_result(value: float, limits: Range | None, source: str, display: Display, label: str) -> Result:
-    unit = display.torque.symbol
-    line = against(limits, value, source, unit, display, Dimension.TORQUE)
-    why = (f"{label}: {display.show(value, Dimension.TORQUE)} {unit}.", line)
-    side = limits.side(value) if limits else "recorded"
-    words = {"under": "loose", "over": "tight"}.get(side, side)
-    good = side in ("in range", "recorded")
-    return Result(value, Dimension.TORQUE, limits, good, words, why)
-
-
-def _signed(core: float, display: Display) -> str:
-    text = display.show(abs(core))
-    return f"−{text}" if core < 0 else f"+{text}"

@@ -7,9 +7,11 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import Enum
 
-from axle.advice.results import Result, results, valid_run
+from axle.advice.results import results, valid_run
 from axle.advice.runs import newest
 from axle.advice.state import AxleState, Settings, Signature
+from axle.advice.verdict import Result
+from axle.depth.marks import MarkConvention
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import Way, kind_named, stations
 from axle.units import IMPERIAL, Display
@@ -143,6 +145,11 @@ def _missing(name: str, way: Way, state: AxleState) -> tuple[Slot, ...]:
     if name == "ring_gear" and valid_run(state) is not None:
         return ()  # a whole run says more than one figure
     for kind in way.kinds:
+        needs = kind_named(kind).needs
+        if needs and (
+            state.sheet.single(needs) is None or state.mark.convention is MarkConvention.DISTANCE
+        ):
+            continue  # a head height without its master, or beside a marked distance, says nothing
         have = state.around(kind)
         for place in range(1, kind_named(kind).places + 1):
             reading = have.get(place)

@@ -5,17 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
+from typing import Any, Final
 
 from axle.advice.runs import Run
 from axle.contact.reading import Patch
-from axle.depth import MarkConvention, mark_deviation
+from axle.depth.marks import Mark
 from axle.errors import AxleError
 from axle.gearset import GearSet
 from axle.layout import Layout, Place
+from axle.procedure.conditions import TorqueConditions, conditions_of
 from axle.shims import Piece
 from axle.spec import Range, Sheet
 
 Settings = Mapping[Place, Decimal]
+_UNMARKED: Final = Mark()
 
 
 @dataclass(frozen=True)
@@ -28,7 +31,10 @@ class Taken:
     :param order: rises with time; the later of two readings has the larger.
     :param assembly: number of the assembly it was taken on.
     :param settings: what was in the axle when it was read, by place [mm or holes].
-    :param seal: whether a seal was in, for a rotating torque.
+    :param conditions: as they are kept beside it; what is not said is as usual.
+    :param tool: name of the instrument, or "".
+    :param step: the instrument's resolution [mm or N·m], or nothing where it is not known.
+    :param overdue: since when its calibration was overdue, in words, or "".
     """
 
     kind: str
@@ -37,7 +43,16 @@ class Taken:
     order: int
     assembly: int
     settings: Settings
-    seal: bool = False
+    conditions: Mapping[str, Any] = field(default_factory=dict)
+    tool: str = ""
+    step: float | None = None
+    overdue: str = ""
+
+    @property
+    def torque_conditions(self) -> TorqueConditions:
+        """How a rotating torque was read; end play is read under the usual ones."""
+        found = conditions_of(self.kind, self.conditions)
+        return found if isinstance(found, TorqueConditions) else TorqueConditions()
 
 
 @dataclass(frozen=True)
@@ -75,18 +90,6 @@ class Signature:
 
 
 @dataclass(frozen=True)
-class Mark:
-    """What is etched on the pinion.
-
-    :param value: as etched [mm].
-    :param convention: what it means.
-    """
-
-    value: float = 0.0
-    convention: MarkConvention = MarkConvention.LONGER_IS_PLUS
-
-
-@dataclass(frozen=True)
 class AxleState:
     """One axle as its records tell it.
 
@@ -109,13 +112,17 @@ class AxleState:
     :param runs: runs of runout readings, oldest first.
     :param ring_bolts: number of ring gear bolts, 2 or more.
     :param play_accepted: whether runout is read in spite of side play, on somebody's signature.
+    :param old_packs: packs that came out on teardown, by place [mm].
+    :param use: what the axle is for, as in ``choices.toml``.
+    :param trial: which bearings it is tried with, as in ``choices.toml``.
+    :param overshoot: chance of overshooting a sleeve that is accepted at each bite.
     """
 
     layout: Layout
     gears: GearSet
     sheet: Sheet
     new_bearings: bool = True
-    mark: Mark = Mark()
+    mark: Mark = _UNMARKED
     settings: Settings = field(default_factory=dict)
     taken: tuple[Taken, ...] = ()
     prints: tuple[Print, ...] = ()
@@ -130,6 +137,10 @@ class AxleState:
     runs: tuple[Run, ...] = ()
     ring_bolts: int = 10
     play_accepted: bool = False
+    old_packs: Mapping[Place, Decimal] = field(default_factory=dict)
+    use: str = "road"
+    trial: str = "final"
+    overshoot: float = 0.05
 
     def __post_init__(self) -> None:
         if self.assembly < 1:
@@ -139,12 +150,6 @@ class AxleState:
     def half_turn(self) -> int:
         """Bolt holes nearest to half a turn of the ring gear: where two clockings tell the most."""
         return self.ring_bolts // 2
-
-    @property
-    def mark_deviation(self) -> float:
-        """m, deviation of the pinion's mounting distance from nominal [mm]."""
-        nominal = self.sheet.single("nominal_distance") or 0.0
-        return mark_deviation(self.mark.value, self.mark.convention, nominal)
 
     def setting(self, place: Place) -> Decimal:
         """Pack thickness [mm] or holes at a place; 0 where nothing is fitted."""
@@ -163,11 +168,29 @@ class AxleState:
                 found[reading.place] = reading
         return dict(sorted(found.items()))
 
+    def repeats(self, kind: str) -> tuple[Taken, ...]:
+        """Readings of a kind that repeat the newest one: same shim, bearings and slinger."""
+        found = list(self.around(kind).values())
+        if not found:
+            return ()
+        newest = max(found, key=lambda t: t.order)
+        return tuple(t for t in found if all(_same(t, newest, place) for place in _STANDS))
+
     def preload_range(self) -> Range | None:
-        """The sheet's pinion preload for these bearings, or nothing."""
+        """The sheet's pinion preload for these bearings and this use, or nothing."""
         return self.sheet.range(self.preload_key)
 
     @property
     def preload_key(self) -> str:
-        """The sheet's key for the pinion preload of these bearings."""
+        """The sheet's key for the pinion preload of these bearings and this use."""
+        if self.use == "track" and self.sheet.range("pinion_preload_racing") is not None:
+            return "pinion_preload_racing"
         return "pinion_preload_new" if self.new_bearings else "pinion_preload_used"
+
+
+# What the pinion stands on: a reading of depth is repeated only while all of it stays.
+_STANDS = (Place.DEPTH, Place.BEARINGS, Place.SLINGER)
+
+
+def _same(one: Taken, other: Taken, place: Place) -> bool:
+    return one.settings.get(place, Decimal(0)) == other.settings.get(place, Decimal(0))

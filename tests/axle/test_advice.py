@@ -10,9 +10,9 @@ import pytest
 from axle.advice.moves import Act
 from axle.advice.next_move import next_move
 from axle.advice.standing import Status, stand
-from axle.advice.state import AxleState, Mark, Print, Signature, Taken
+from axle.advice.state import AxleState, Print, Signature, Taken
 from axle.contact.reading import Patch
-from axle.depth import MarkConvention
+from axle.depth.marks import Mark, MarkConvention
 from axle.gearset import GearSet
 from axle.layout import (
     CarrierBy,
@@ -267,7 +267,7 @@ def test_end_play_cannot_pass_but_no_play_is_not_yet_preload():
 
 def test_a_torque_with_the_seal_in_is_not_judged():
     base = tuple(t for t in standing_axle().taken if t.kind != "pinion_torque")
-    sealed = replace(taken("pinion_torque", 26 * IN_LB, 8, settings=PACKS), seal=True)
+    sealed = replace(taken("pinion_torque", 26 * IN_LB, 8, settings=PACKS), conditions={"seal": True})
     found = stand(replace(standing_axle(), taken=(*base, sealed)))["pinion_preload"].result
     assert found.words == "seal in"
     assert not found.in_range

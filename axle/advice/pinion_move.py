@@ -1,0 +1,162 @@
+"""Moves of the pinion's preload: a pack to start from, the next pack, the next bite of the nut."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from decimal import Decimal
+
+from axle.advice.moves import Act, Expected, Move, Swap
+from axle.advice.packs import make, stale_after
+from axle.advice.pinion_preload import (
+    PreloadPack,
+    Trials,
+    bite_for,
+    bites_of,
+    preload_packs,
+    preload_start,
+    trials_of,
+)
+from axle.advice.standing import Standing
+from axle.advice.state import AxleState
+from axle.layout import Place
+from axle.preload.bites import NextBite, Verdict
+from axle.procedure.stations import stations
+from axle.spec import Range
+from axle.units import Dimension, Display
+
+
+def start_preload(state: AxleState, display: Display) -> Move | None:
+    """A preload pack to start from, where nothing is fitted yet.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :returns: nothing without a preload pack, or when the drawer has nothing near.
+    :source: :func:`axle.advice.pinion_preload.preload_start`.
+    """
+    start = preload_start(state)
+    if start is None or state.setting(Place.PRELOAD):
+        return None
+    thickness, source = start
+    made = make(state, Place.PRELOAD, thickness, display, Decimal("0.0254"), Decimal("0.0762"))
+    if made.swap is None or made.note:
+        return None
+    why = (f"{display.show(thickness)} {display.length.symbol}: {source}.",
+           "Loose is safe: end play tells at once how much is to come out.")  # fmt: skip
+    return Move(
+        Act.CHANGE, "Fit a preload pack to start from", "pinion_preload", (made.swap,), (),
+        stale_after([made.swap], state), why, ("Nut to its torque, then end play, then rotating torque.",),
+        made.others,
+    )  # fmt: skip
+
+
+def preload_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
+    """The next pack, or the next bite of the nut, from what was read.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :param standings: where it stands.
+    :source: the fitted curve; middle of the range; common practice for a sleeve.
+    """
+    standing = standings["pinion_preload"]
+    limits = state.preload_range()
+    if limits is None or standing.result is None or not standing.result.decided:
+        return _look(standing)
+    if not state.layout.has_preload_pack:
+        return _sleeve_move(state, display, standing, limits)
+    trials = trials_of(state)
+    if trials.curve is None:
+        return _look(standing)
+    why = (*standing.result.why, *_trial_words(trials, limits, state, display))
+    if trials.contradictions and len(trials.used) < 4:
+        # A pack made from readings that cannot both be right is an assembly lost.
+        return Move(Act.LOOK, "Read this pack again", "pinion_preload", why=why,
+                    notes=trials.contradictions)  # fmt: skip
+    packs = preload_packs(state, trials, limits)
+    best = next((p for p in packs if p.pack.thickness != state.setting(Place.PRELOAD)), None)
+    notes = list(trials.contradictions)
+    if best is None:
+        notes.append("No nearer pack can be made: order shims, or sign it with a reason.")
+        return Move(Act.LOOK, "No nearer preload pack in the drawer", "pinion_preload", why=why,
+                    notes=tuple(notes))  # fmt: skip
+    wanted = Decimal(str(round(state.layout.preload_sign * trials.curve.setting_for(limits.middle), 5)))
+    swap = Swap(Place.PRELOAD, state.setting(Place.PRELOAD), best.pack.thickness, best.pack, wanted)
+    torque = Expected("Pinion rotating torque", max(best.torque - best.spread, 0.0),
+                      best.torque + best.spread, Dimension.TORQUE)  # fmt: skip
+    notes.append(f"{best.chance:.0%} sure to read in range{_lean(best)}.")
+    notes.append("The depth shim stays.")
+    others = tuple((Place.PRELOAD, p.pack) for p in packs if p is not best)
+    return Move(
+        Act.CHANGE, "Change the preload pack", "pinion_preload", (swap,), (torque,),
+        stale_after([swap], state), why, tuple(notes), others,
+    )  # fmt: skip
+
+
+def _trial_words(trials: Trials, limits: Range, state: AxleState, display: Display) -> list[str]:
+    count, curve = len(trials.used), trials.curve
+    words = []
+    if curve is not None:
+        wanted = state.layout.preload_sign * curve.setting_for(limits.middle)
+        how = ", slope from usual bearings" if count == 1 else ", fitted"
+        words = [
+            f"{count} trial{'s' if count > 1 else ''}; torque follows interference to the power 10/9{how}.",
+            f"Middle of the range {display.show(limits.middle, Dimension.TORQUE)} "
+            f"{display.torque.symbol} is expected at {display.show(wanted)} {display.length.symbol} of "
+            "preload pack; a thicker pack is looser.",
+        ]
+    if trials.left_out:
+        words.append(f"Left out, since unlike is not mixed: {'; '.join(trials.left_out)}.")
+    return words
+
+
+def _lean(pack: PreloadPack) -> str:
+    if pack.under > 2 * pack.over and pack.under > 0.1:
+        return f"; {pack.under:.0%} that it is still loose"
+    if pack.over > 2 * pack.under and pack.over > 0.1:
+        return f"; {pack.over:.0%} that it is too tight"
+    return ""
+
+
+def _sleeve_move(state: AxleState, display: Display, standing: Standing, limits: Range) -> Move:
+    why = standing.result.why if standing.result else ()
+    bite, log = bite_for(state), bites_of(state)
+    if bite is None:
+        return Move(Act.TIGHTEN, "Tighten the nut until the play is gone", "pinion_preload", why=why,
+                    notes=("Then small bites, and read the torque after each.",))  # fmt: skip
+    if bite.verdict is Verdict.NEW_SLEEVE:
+        return Move(
+            Act.REPLACE, "Fit a new sleeve", "pinion_preload", why=why,
+            notes=("Over the range: the sleeve is spent. Never back the nut off.",
+                   "Nut and flange off, new sleeve, many shops a new outer bearing too, a new nut; then "
+                   "start again in small bites."),
+        )  # fmt: skip
+    if bite.verdict is Verdict.STOP:
+        # Only seen while something else holds the station: the nut itself is done.
+        return Move(Act.LOOK, "Stop: the nut is not touched again", "pinion_preload", why=why)
+    if len(log) > 1 and log[-1].torque < log[-2].torque - 0.1:
+        notes = ("A bite that loosens is not one: settle the bearings both ways, and read again.",)
+        return Move(
+            Act.TIGHTEN, "Settle the bearings and read again", "pinion_preload", why=why, notes=notes
+        )
+    return _bite_move(bite, why, display)
+
+
+def _bite_move(bite: NextBite, why: tuple[str, ...], display: Display) -> Move:
+    notes = ["Read the torque after every bite: a quarter turn can jump to the limit."]
+    if bite.unit == "of the last":
+        title = f"Tighten the nut: {bite.amount:.0%} of the last bite"
+        notes.append("Enter how far the nut was turned, and the next bite can be worked out.")
+        return Move(Act.TIGHTEN, title, "pinion_preload", why=why, notes=tuple(notes))
+    amount = f"{bite.amount:.0f}°" if bite.unit == "°" else f"{bite.amount:.0f} N·m more at the nut"
+    expected = Expected("Pinion rotating torque", bite.low, bite.high, Dimension.TORQUE)
+    notes.append(f"{bite.over:.0%} that it passes the range, {bite.inside:.0%} that it ends in it.")
+    lines = (*why, "The largest bite that keeps the chance of overshoot under what was chosen, up to the "
+             "middle of the range.")  # fmt: skip
+    return Move(Act.TIGHTEN, f"Tighten the nut by {amount}", "pinion_preload", (), (expected,), (), lines,
+                tuple(notes))  # fmt: skip
+
+
+def _look(standing: Standing) -> Move:
+    result = standing.result
+    title = f"{stations()[standing.station].title}: {result.words if result else 'look'}"
+    notes = ("No change of shims follows from this. Read again, or sign it with a reason.",)
+    return Move(Act.LOOK, title, standing.station, why=result.why if result else (), notes=notes)

@@ -1,0 +1,332 @@
+"""Pinion bearing preload as the readings of one axle tell it: trials, bites, and the verdict."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Final
+
+from axle.advice.state import AxleState, Taken
+from axle.advice.verdict import Result, end_play, torque_result
+from axle.depth.allowances import Bearing, preload_for_bearings
+from axle.layout import Place, PreloadBy
+from axle.preload.bites import NUT_PITCH, Bite, NextBite, next_bite
+from axle.preload.curve import PINION_SLOPE, Curve, Trial, chances, fit
+from axle.preload.trials import contradictions
+from axle.procedure.conditions import TorqueConditions, unlike, words_of
+from axle.procedure.stations import kind_named
+from axle.shims import Pack, choose
+from axle.spec import Range
+from axle.uncertainty import Measured, rectangular
+from axle.units import Dimension, Display
+
+TORQUE_STEP: Final = 0.113
+# Where nothing else is known: 0.020 in of shims with a solid spacer; against a step half as much again,
+# since too few under full torque mark the rollers (common practice).
+_SPACER_START: Final = 0.508
+_STEP_MORE: Final = 0.254
+_ZERO: Final = Decimal(0)
+
+
+@dataclass(frozen=True)
+class Trials:
+    """The trials that can be held to each other, and those that cannot.
+
+    :param used: as the curve takes them, oldest first.
+    :param readings: the readings behind them, alike in order.
+    :param left_out: what was left out and why, a line each.
+    :param curve: fitted to the used ones, or nothing where there is none.
+    :param contradictions: where they cannot all be right.
+    """
+
+    used: tuple[Trial, ...]
+    readings: tuple[Taken, ...]
+    left_out: tuple[str, ...]
+    curve: Curve | None
+    contradictions: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class PreloadPack:
+    """A preload pack that can be made, with what is expected of it.
+
+    :param pack: its pieces.
+    :param torque: expected rotating torque [N·m].
+    :param spread: its standard uncertainty [N·m].
+    :param chance: chance that it reads in range.
+    :param under: chance that it reads under.
+    :param over: chance that it reads over.
+    """
+
+    pack: Pack
+    torque: float
+    spread: float
+    chance: float
+    under: float
+    over: float
+
+
+def trials_of(state: AxleState) -> Trials:
+    """Preload trials that still say something of the stack that is in.
+
+    The newest reading's conditions govern; readings under others are left out, and said so. A trial
+    with another depth shim counts with what the coupling of the stacks makes of it; one on other
+    bearings, or with another slinger, does not count.
+
+    :param state: the axle, on a layout with a preload pack.
+    :source: readings with the preload pack recorded with each.
+    """
+    sign, coupled = state.layout.preload_sign, state.layout.preload_per_depth
+    readings = [
+        t
+        for t in sorted(state.taken, key=lambda t: t.order)
+        if t.kind in ("pinion_torque", "pinion_end_play") and t.settings.get(Place.PRELOAD)
+    ]
+    governs = next((t.torque_conditions for t in reversed(readings) if t.kind == "pinion_torque"), None)
+    used: list[Trial] = []
+    behind: list[Taken] = []
+    left: list[str] = []
+    for reading in readings:
+        reason = _left_out(reading, state, governs)
+        if reason:
+            left.append(reason)
+            continue
+        change = reading.settings.get(Place.DEPTH, _ZERO) - state.setting(Place.DEPTH)
+        pack = float(reading.settings.get(Place.PRELOAD, _ZERO))
+        setting = sign * (pack - coupled * float(change))
+        if reading.kind == "pinion_torque":
+            used.append(Trial(setting, torque=reading.value))
+        else:
+            used.append(Trial(setting, end_play=reading.value))
+        behind.append(reading)
+    if not used:
+        return Trials((), (), tuple(left), None, ())
+    curve = fit(used, PINION_SLOPE, torque_step=TORQUE_STEP)
+    odd = contradictions(used, curve, PINION_SLOPE)
+    return Trials(tuple(used), tuple(behind), tuple(left), curve, odd)
+
+
+def _left_out(reading: Taken, state: AxleState, governs: TorqueConditions | None) -> str:
+    for place, words in ((Place.BEARINGS, "on other bearings"), (Place.SLINGER, "with another slinger")):
+        if reading.settings.get(place, _ZERO) != state.setting(place):
+            return f"a trial {words}"
+    if reading.kind == "pinion_torque" and governs is not None:
+        apart = unlike(governs, reading.torque_conditions)
+        if apart:
+            return f"a trial read with {', '.join(apart)}"
+    return ""
+
+
+def preload_packs(state: AxleState, trials: Trials, limits: Range) -> tuple[PreloadPack, ...]:
+    """Packs around the one that the middle of the range asks for, the surest first.
+
+    :param state: the axle, on a layout with a preload pack.
+    :param trials: with a fitted curve.
+    :param limits: range of the rotating torque [N·m].
+    :source: :func:`axle.preload.curve.chances`, :func:`axle.shims.choose`.
+    """
+    curve, sign = trials.curve, state.layout.preload_sign
+    if curve is None:
+        return ()
+    wanted = Decimal(str(round(sign * curve.setting_for(limits.middle), 5)))
+    if not 0 < wanted < 50:
+        return ()
+    drawer = state.drawer.get(Place.PRELOAD, ())
+    width = abs(curve.setting_for(limits.high) - curve.setting_for(limits.low))
+    close = Decimal(str(round(max(width / 4, 0.0025), 5)))
+    choice = choose(wanted, close, drawer)
+    packs = [p for p in (choice.pack, *choice.nearest) if p is not None]
+    found: dict[Decimal, PreloadPack] = {}
+    for pack in packs:
+        setting = sign * float(pack.thickness)
+        under, inside, over = chances(curve, setting, limits.low, limits.high, noise=_noise(limits))
+        found.setdefault(
+            pack.thickness,
+            PreloadPack(pack, curve.torque(setting), curve.torque_spread(setting), inside, under, over),
+        )
+    return tuple(sorted(found.values(), key=lambda p: (-round(p.chance, 2), len(p.pack.pieces))))
+
+
+def _noise(limits: Range) -> float:
+    """How a repeated reading of one pack scatters: half the wrench's step and 3 % (from memory)."""
+    return max(TORQUE_STEP / 2, 0.03 * limits.middle)
+
+
+def preload_start(state: AxleState) -> tuple[float, str] | None:
+    """A preload pack to start from, loose rather than tight, with where it comes from.
+
+    :param state: the axle, on a layout with a preload pack.
+    :source: the old pack with what other bearings change, else the sheet, else common practice.
+    """
+    if not state.layout.has_preload_pack:
+        return None
+    against_step = state.layout.preload_by is PreloadBy.STEP
+    old = state.old_packs.get(Place.PRELOAD)
+    if old:
+        start, words = float(old), "the old pack"
+        change = _bearings_change(state)
+        if change is not None:
+            start, words = start + change, "the old pack, corrected for the other bearings"
+    elif (usual := state.sheet.single("preload_start")) is not None:
+        start, words = usual, state.sheet.source("preload_start")
+    else:
+        start, words = _SPACER_START, "the usual start, common practice"
+    if against_step:
+        return start + _STEP_MORE, f"{words}, and 10 thou more: against a step it starts loose"
+    return start, words
+
+
+def _bearings_change(state: AxleState) -> float | None:
+    now = 2 if state.trial == "setup" and not state.setting(Place.BEARINGS) else 3
+    pairs = []
+    for which in ("inner", "outer"):
+        stands = [state.latest(f"stand_{which}", place) for place in (1, now)]
+        widths = [state.latest(f"width_{which}", place) for place in (1, now)]
+        if None in stands or None in widths:
+            return None
+        made = [
+            Bearing(Measured(s.value), Measured(w.value))
+            for s, w in zip(stands, widths, strict=True)
+            if s and w
+        ]
+        pairs.append((made[0], made[1]))
+    return preload_for_bearings(state.layout, pairs[0], pairs[1]).value
+
+
+def bites_of(state: AxleState) -> tuple[Bite, ...]:
+    """The log of the sleeve that is in: each bite of its nut and what was read after it.
+
+    :param state: the axle, on a layout with a collapsible sleeve.
+    :source: rotating torques with the nut's turn or torque in their conditions.
+    """
+    sleeve = state.setting(Place.PRELOAD)
+    found = []
+    for reading in sorted(state.taken, key=lambda t: t.order):
+        same = reading.settings.get(Place.PRELOAD, _ZERO) == sleeve
+        if reading.kind == "pinion_torque" and same and not reading.torque_conditions.seal:
+            conditions = reading.torque_conditions
+            found.append(Bite(reading.value, conditions.turned, conditions.nut_torque))
+    return tuple(found)
+
+
+def nut_pitch(state: AxleState) -> float:
+    """Pitch of the pinion nut's thread [mm]: the sheet's, or the usual one.
+
+    :param state: the axle.
+    :source: the sheet; 1.5 mm from memory.
+    """
+    return state.sheet.single("pinion_nut_pitch") or NUT_PITCH
+
+
+def bite_for(state: AxleState) -> NextBite | None:
+    """How far the next bite may go, or nothing before a torque was read or without a range.
+
+    :param state: the axle, on a layout with a collapsible sleeve.
+    :source: :func:`axle.preload.bites.next_bite`.
+    """
+    limits, bites = state.preload_range(), bites_of(state)
+    if limits is None or not bites or state.layout.has_preload_pack:
+        return None
+    return next_bite(bites, limits.low, limits.high, limit=state.overshoot, pitch=nut_pitch(state))
+
+
+def preload_verdict(state: AxleState, display: Display) -> Result | None:
+    """Judge the pinion's preload by its newest reading.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :source: the sheet's range for these bearings, this use, and seal in or not.
+    """
+    torque, play = state.latest("pinion_torque"), state.latest("pinion_end_play")
+    newest = max((r for r in (torque, play) if r), key=lambda r: r.order, default=None)
+    if newest is None:
+        return None
+    if newest.kind == "pinion_end_play" and newest.value > 0:
+        return end_play(newest.value, display, "Pinion bearings want preload: end play cannot pass.")
+    if newest.kind == "pinion_end_play":
+        why = ("No end play. Read the rotating torque: no play does not yet say preload.",)
+        return Result(0.0, Dimension.LENGTH, None, False, "read torque", why, decided=False)
+    if newest.torque_conditions.seal:
+        return _with_seal(newest, state, display)
+    result = torque_result(
+        newest.value, state.preload_range(), state.sheet.source(state.preload_key), display,
+        f"{'New' if state.new_bearings else 'Used'} bearings, running torque without seal",
+    )  # fmt: skip
+    more = _about(newest, state, display)
+    if newest.value == 0 and play is not None and play.value == 0 and not _apart(play, newest):
+        more += ("No torque and no end play: the pack stands at zero play, which passes only on arrival.",)
+    if newest.torque_conditions.figure == "breakaway":
+        more += ("It is the breakaway peak: hold it only to a breakaway range, both times alike.",)
+    return Result(
+        result.value, result.dimension, result.limits, result.in_range, result.words, (*result.why, *more),
+        rectangular(newest.step or kind_named("pinion_torque").step),
+    )  # fmt: skip
+
+
+def _about(newest: Taken, state: AxleState, display: Display) -> tuple[str, ...]:
+    """How it was read, and what the set-up bearings read before."""
+    lines = []
+    words = words_of(newest.torque_conditions)
+    if words:
+        lines.append(f"Read: {', '.join(words)}.")
+    both = newest.torque_conditions.both
+    if both:
+        one, other = (display.show(value, Dimension.TORQUE) for value in both)
+        lines.append(f"{one} one way, {other} the other: the mean is free of the wrench's zero.")
+    if newest.overdue:
+        lines.append(f"{newest.tool} was overdue for calibration ({newest.overdue}).")
+    before = [
+        t
+        for t in state.taken
+        if t.kind == "pinion_torque"
+        and t.settings.get(Place.BEARINGS, _ZERO) != newest.settings.get(Place.BEARINGS, _ZERO)
+        and t.order < newest.order
+    ]
+    if before:
+        last = max(before, key=lambda t: t.order)
+        change = display.show(newest.value - last.value, Dimension.TORQUE)
+        lines.append(
+            f"On the bearings before it read {display.show(last.value, Dimension.TORQUE)} "
+            f"{display.torque.symbol}: {change} of difference. The final bearings have the last check."
+        )
+    return tuple(lines)
+
+
+def _with_seal(newest: Taken, state: AxleState, display: Display) -> Result:
+    """A figure with the seal in: held to a range with seal, or freed of the seal's own drag."""
+    sealed, unit = state.sheet.range("pinion_preload_seal"), display.torque.symbol
+    if sealed is not None:
+        return torque_result(
+            newest.value,
+            sealed,
+            state.sheet.source("pinion_preload_seal"),
+            display,
+            "Running torque, seal in",
+        )
+    value = display.show(newest.value, Dimension.TORQUE)
+    dry = [
+        t
+        for t in state.taken
+        if t.kind == "pinion_torque" and not t.torque_conditions.seal and not _apart(t, newest)
+    ]
+    if dry and state.layout.has_preload_pack:
+        last = max(dry, key=lambda t: t.order)
+        drag = display.show(newest.value - last.value, Dimension.TORQUE)
+        result = torque_result(
+            last.value, state.preload_range(), state.sheet.source(state.preload_key), display,
+            "Running torque without seal",
+        )  # fmt: skip
+        line = f"With the seal in {value} {unit}: the seal drags {drag} {unit}. Judged without it."
+        return Result(result.value, result.dimension, result.limits, result.in_range, result.words,
+                      (line, *result.why))  # fmt: skip
+    words = (
+        f"{value} {unit} with the seal in. A seal adds drag: the pinion's range is for no seal, so this "
+        "is kept and not judged. Read it without the seal."
+    )
+    return Result(newest.value, Dimension.TORQUE, None, False, "seal in", (words,), decided=False)
+
+
+def _apart(one: Taken, other: Taken) -> bool:
+    """Whether the stack was changed between two readings."""
+    places = (Place.DEPTH, Place.PRELOAD, Place.BEARINGS, Place.SLINGER)
+    return any(one.settings.get(p, _ZERO) != other.settings.get(p, _ZERO) for p in places)
