@@ -13,6 +13,7 @@ urlpatterns = [
     path("", include("shop.reports.urls")),
     path("sheets/", include("shop.specs.urls")),
     path("drawer/", include("shop.stock.urls")),
+    path("instruments/", include("shop.instruments.urls")),
 ]
 handler404 = "shop.config.views.not_found"
 handler500 = "shop.config.views.broken"

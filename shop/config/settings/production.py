@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "shop.people",
     "shop.specs",
     "shop.stock",
+    "shop.instruments",
     "shop.jobs",
     "shop.bench",
     "shop.pattern",

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class InstrumentsConfig(AppConfig):
+    name = "shop.instruments"
+    label = "instruments"
