@@ -1,46 +1,122 @@
-"""Receiving shims by keyboard."""
+"""Receiving shims by keyboard, kits, and what could be made."""
 
-from typing import Any
+import re
+from typing import Any, Final
 
 from django import forms
 
-from axle.errors import AxleError
-from axle.units import THOU, Quantity, Unit, parse
-from shop.stock.models import Condition, Family
+from axle.errors import AxleError, quoted
+from axle.units import THOU, Unit, parse
+from shop.stock.models import Condition, Family, Role
+from shop.stock.services import MOST_OF_A_SIZE, Lot
+from shop.stock.table import readings
+
+_LINE: Final = re.compile(r"(\w+)\s+([\d.]+)\s*([a-zA-Z\"]*)\s*[x×]\s*(\d{1,3})\s*(.*)", re.ASCII)
+# Kept from one lot to the next: a drawerful is received a size at a time.
+STICKY: Final = ("family", "shape", "role", "condition", "bin", "low_at")
 
 
 class ReceiveForm(forms.Form):
     """Pieces of one size that go into the drawer."""
 
-    family = forms.ChoiceField(label="Fits", choices=Family)
-    miced = forms.CharField(label="Thickness as mic'd", max_length=40)
+    miced = forms.CharField(label="Thickness as mic'd", max_length=80, required=False)
+    quantity = forms.IntegerField(label="Pieces", min_value=1, max_value=MOST_OF_A_SIZE, initial=1)
     nominal = forms.CharField(label="Nominal, if marked", max_length=40, required=False)
-    quantity = forms.IntegerField(label="Pieces", min_value=1, max_value=200, initial=1)
+    family = forms.ChoiceField(label="Fits", choices=Family)
+    shape = forms.CharField(label="Shape", max_length=40, required=False)
+    role = forms.ChoiceField(label="Kind", choices=Role)
     condition = forms.ChoiceField(label="Condition", choices=Condition)
     bin = forms.CharField(label="Bin", max_length=20, required=False)
+    low_at = forms.IntegerField(label="Low under", min_value=0, max_value=MOST_OF_A_SIZE, required=False)
+    cast = forms.BooleanField(label="Cast iron", required=False)
+
+    def __init__(self, data: Any = None, *, unit: Unit = THOU, **kwargs: Any) -> None:
+        super().__init__(data, **kwargs)
+        self._unit = unit
+        self.fields["miced"].label = f"As mic'd, {unit.symbol}; more readings with blanks between"
+        self.fields["nominal"].label = f"Nominal, {unit.symbol}, if marked"
+        self.fields["miced"].widget.attrs["autofocus"] = True
+
+    def clean(self) -> dict[str, Any]:
+        """A mic'd size, or at least a nominal one; each more than nothing and less than an inch."""
+        cleaned = super().clean() or {}
+        try:
+            miced = readings(cleaned.get("miced", ""), self._unit, "thickness")
+            text = cleaned.get("nominal", "").strip()
+            nominal = parse(text, self._unit, "nominal thickness") if text else None
+            if nominal is None and not miced:
+                raise AxleError("thickness", given="nothing", wanted="a size, as mic'd or as marked")
+            for size in (*miced, *((nominal,) if nominal else ())):
+                if not 0 < size.core < 25:
+                    raise AxleError(
+                        "thickness",
+                        given=f"“{size.text}”",
+                        wanted="more than 0 and under 25 mm (about 1 in)",
+                        do="Check the unit.",
+                    )
+        except AxleError as error:
+            self.add_error("miced" if cleaned.get("miced") else "nominal", str(error))
+            return cleaned
+        cleaned["lot"] = Lot(
+            cleaned.get("family", ""),
+            nominal or miced[0],
+            miced,
+            cleaned.get("quantity") or 1,
+            cleaned.get("condition", ""),
+            cleaned.get("bin", ""),
+            cleaned.get("shape", ""),
+            cleaned.get("role", ""),
+            bool(cleaned.get("cast")),
+            "",
+            cleaned.get("low_at") or 0,
+        )
+        return cleaned
+
+
+class KitForm(forms.Form):
+    """What a kit holds, a size a line."""
+
+    name = forms.CharField(label="Kit", max_length=60)
+    lines = forms.CharField(
+        label="Sizes, a line each: depth 30 x2, side 120 x2 base", max_length=4000,
+        widget=forms.Textarea(attrs={"rows": 5}),
+    )  # fmt: skip
 
     def __init__(self, data: Any = None, *, unit: Unit = THOU) -> None:
         super().__init__(data)
         self._unit = unit
-        self.fields["miced"].label = f"Thickness as mic'd, {unit.symbol}"
-        self.fields["nominal"].label = f"Nominal, {unit.symbol}, if marked"
 
-    def clean_miced(self) -> Quantity:
-        """More than nothing, less than an inch."""
-        return self._thickness(self.cleaned_data["miced"], "thickness")
+    def clean_lines(self) -> list[Lot]:
+        """Every line, or the ones that cannot be used named by their number."""
+        lots, wrong = [], []
+        for number, text in enumerate(self.cleaned_data["lines"].splitlines(), start=1):
+            if not text.strip():
+                continue
+            try:
+                lots.append(self._line(text.strip()))
+            except AxleError as problem:
+                wrong.append(f"Line {number}: {problem}")
+        if wrong:
+            raise forms.ValidationError(wrong)
+        return lots
 
-    def clean_nominal(self) -> Quantity | None:
-        """Left empty it is the mic'd size."""
-        text = self.cleaned_data["nominal"]
-        return self._thickness(text, "nominal thickness") if text.strip() else None
-
-    def _thickness(self, text: str, what: str) -> Quantity:
-        try:
-            size = parse(text, self._unit, what)
-        except AxleError as error:
-            raise forms.ValidationError(str(error)) from None
-        if not 0 < size.core < 25:
-            raise forms.ValidationError(
-                f"“{text}” was given; more than 0 and under 25 mm (about 1 in) is wanted. Check the unit."
+    def _line(self, text: str) -> Lot:
+        found = _LINE.fullmatch(text)
+        if found is None:
+            raise AxleError(
+                "kit", given=quoted(text), wanted="a family, a size and a number, such as depth 30 x2"
             )
-        return size
+        family, size, unit, count, rest = found.groups()
+        if family not in Family.values:
+            raise AxleError("family", given=f"“{family[:20]}”", wanted=", ".join(Family.values))
+        words = rest.split()
+        role = next((word for word in words if word in Role.values), Role.SELECT)
+        shape = " ".join(word for word in words if word not in (*Role.values, "cast"))
+        nominal = parse(f"{size} {unit}".strip(), self._unit, "size")
+        return Lot(family, nominal, (), int(count), shape=shape[:40], role=role, cast="cast" in words)
+
+
+class TableForm(forms.Form):
+    """A table of shims."""
+
+    file = forms.FileField(label="Table of shims (CSV)", max_length=200)

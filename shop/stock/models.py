@@ -25,8 +25,17 @@ class Condition(models.TextChoices):
     DAMAGED = "damaged", "damaged"
 
 
+class Role(models.TextChoices):
+    """What part a piece plays in a pack."""
+
+    SELECT = "select", "select"
+    BASE = "base", "base"
+    MASTER = "master", "master"
+    SPACER = "spacer", "solid spacer"
+
+
 class ShimLot(ShopOwned):
-    """Pieces of one family, one mic'd thickness and one condition."""
+    """Pieces of one family and shape, one mic'd thickness and one condition."""
 
     family = models.CharField(max_length=8, choices=Family)
     nominal = models.DecimalField("nominal, mm", max_digits=9, decimal_places=5)
@@ -35,6 +44,16 @@ class ShimLot(ShopOwned):
     quantity = models.PositiveSmallIntegerField(default=1, validators=[MaxValueValidator(500)])
     condition = models.CharField(max_length=8, choices=Condition, default=Condition.NEW)
     bin = models.CharField("bin", max_length=20, blank=True)
+    # What fits together beyond the place: the shape's name as the shop calls it.
+    shape = models.CharField(max_length=40, blank=True)
+    role = models.CharField(max_length=8, choices=Role, default=Role.SELECT)
+    cast = models.BooleanField(default=False)
+    kit = models.CharField(max_length=60, blank=True)
+    # Every reading of the micrometer in mm, as text; their mean is the mic'd thickness.
+    readings = models.JSONField(default=list, blank=True)
+    is_miced = models.BooleanField(default=True)
+    # Fewer than this and it is on the list of what runs low.
+    low_at = models.PositiveSmallIntegerField(default=0)
     history = HistoricalRecords()
 
     class Meta:
@@ -42,9 +61,33 @@ class ShimLot(ShopOwned):
         indexes = [models.Index(fields=["shop", "family"])]
 
 
+class Kit(ShopOwned):
+    """An assortment that is bought and received as a unit."""
+
+    name = models.CharField(max_length=60)
+    # [{family, shape, role, cast, nominal (as typed), unit, quantity}]
+    lines = models.JSONField(default=list)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["shop", "name"], name="kit_once_per_shop")]
+
+
 class StockMovement(models.Model):
     """Pieces that went into or came out of the drawer, and why."""
 
+    class Kind(models.TextChoices):
+        IN = "in", "received"
+        OUT = "out", "taken for a job"
+        BACK = "back", "back from a job"
+        SCRAP = "scrap", "scrapped"
+        SORT = "sort", "sorted into another lot"
+
+    kind = models.CharField(max_length=5, choices=Kind, default=Kind.IN)
+    # The job by its number, so that stock need not know jobs.
+    job_number = models.PositiveIntegerField(null=True)
+    place = models.CharField(max_length=8, blank=True)
     lot = models.ForeignKey(ShimLot, on_delete=models.PROTECT, related_name="movements")
     change = models.SmallIntegerField()
     reason = models.CharField(max_length=120)

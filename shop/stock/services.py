@@ -1,21 +1,60 @@
 """What goes into and comes out of the shim drawer."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from decimal import Decimal
-from typing import Final
+from typing import Any, Final
 
 from django.db import transaction
 
 from axle.errors import AxleError
-from axle.units import Quantity
+from axle.uncertainty import mean_of
+from axle.units import MM, Quantity, parse, unit_named
 from shop.people.models import User
 from shop.people.rules import Refused
-from shop.stock.models import Condition, Family, ShimLot, StockMovement
+from shop.stock.models import Condition, Family, Kit, Role, ShimLot, StockMovement
 
 _FINEST: Final = Decimal("0.00001")
+MOST_OF_A_SIZE: Final = 500
+# Readings of one piece further apart than this are two pieces, or dirt (common practice, no source).
+_SCATTER: Final = Decimal("0.0254")
+Kind = StockMovement.Kind
 
 
-def take(user: User, lot_id: int, families: tuple[str, ...], reason: str) -> ShimLot:
-    """Take one piece out of a lot of the person's shop."""
+@dataclass(frozen=True)
+class Lot:
+    """Like pieces, as they are put into the drawer.
+
+    ``miced`` holds every reading of the micrometer; none where only what is marked is known.
+    """
+
+    family: str
+    nominal: Quantity
+    miced: tuple[Quantity, ...] = ()
+    quantity: int = 1
+    condition: str = Condition.NEW
+    bin: str = ""
+    shape: str = ""
+    role: str = Role.SELECT
+    cast: bool = False
+    kit: str = ""
+    low_at: int = 0
+
+    @property
+    def thickness(self) -> Decimal:
+        """Mean of the readings, or the nominal size, to 0.00001 mm: a tenth of a thou is exact."""
+        if not self.miced:
+            return self.nominal.core.quantize(_FINEST)
+        readings = [float(reading.core) for reading in self.miced]
+        if len(readings) == 1:
+            return self.miced[0].core.quantize(_FINEST)
+        return Decimal(repr(mean_of(readings).value)).quantize(_FINEST)
+
+
+def take(
+    user: User, lot_id: int, families: tuple[str, ...], reason: str, *, job: int, place: str
+) -> ShimLot:
+    """Take one piece out of a lot of the person's shop, for a job."""
     lot: ShimLot | None = ShimLot.objects.of(user.shop).select_for_update().filter(pk=lot_id).first()
     if lot is None:
         raise Refused("That shim is not in this shop's drawer.")
@@ -24,37 +63,118 @@ def take(user: User, lot_id: int, families: tuple[str, ...], reason: str) -> Shi
     if lot.condition == Condition.DAMAGED:
         raise Refused(f"The {lot.typed} shim is damaged and is not fitted.")
     if lot.quantity < 1:
-        raise Refused(f"The drawer has no {lot.typed} shim left: somebody took the last one.")
-    _change(user, lot, -1, reason)
+        raise Refused(f"The drawer has no {lot.typed} shim left{_where_gone(lot)}.")
+    _change(user, lot, -1, reason, Kind.OUT, job, place)
     return lot
 
 
-def put_back(user: User, lot_id: int, reason: str) -> None:
+def put_back(user: User, lot_id: int, reason: str, *, job: int, place: str) -> None:
     """Put one piece back into its lot."""
     lot = ShimLot.objects.of(user.shop).select_for_update().get(pk=lot_id)
-    _change(user, lot, 1, f"back from {reason}")
+    _change(user, lot, 1, f"back from {reason}", Kind.BACK, job, place)
 
 
-def receive(
-    user: User, *, family: str, nominal: Quantity, miced: Quantity, quantity: int, condition: str,
-    bin_name: str,
-) -> ShimLot:  # fmt: skip
+def receive(user: User, given: Lot, reason: str = "received") -> ShimLot:
     """Put new pieces into the drawer; like pieces join the lot that is there."""
-    if family not in Family.values or condition not in Condition.values:
-        raise AxleError("shim", given=f"“{family}”, “{condition}”", wanted="a known family and condition")
-    if not 0 < miced.core < 25:
-        raise AxleError("mic'd thickness", given=f"“{miced.text}”", wanted="more than 0, under 25 mm")
-    # A thickness is kept to 0.00001 mm, which holds a tenth of a thou exactly.
-    size = miced.core.quantize(_FINEST)
+    if user.shop is None:
+        raise Refused("You belong to no shop; ask its owner to let you in.")
+    _check(given)
     with transaction.atomic():
         lot: ShimLot
         lot, _ = ShimLot.objects.of(user.shop).select_for_update().get_or_create(
-            shop=user.shop, family=family, miced=size, condition=condition, bin=bin_name,
-            defaults={"nominal": nominal.core.quantize(_FINEST), "typed": miced.text, "quantity": 0},
+            shop=user.shop, family=given.family, miced=given.thickness, condition=given.condition,
+            bin=given.bin, shape=given.shape, role=given.role, cast=given.cast, kit=given.kit,
+            is_miced=bool(given.miced),
+            defaults={
+                "nominal": given.nominal.core.quantize(_FINEST), "quantity": 0, "low_at": given.low_at,
+                "typed": " ".join(q.text for q in given.miced)[:40] or given.nominal.text,
+                "readings": [str(q.core) for q in given.miced],
+            },
         )  # fmt: skip
-        if lot.quantity + quantity > 500:
-            raise AxleError("quantity", given=f"{lot.quantity + quantity}", wanted="500 or fewer of a size")
-        _change(user, lot, quantity, "received")
+        if given.low_at and lot.low_at != given.low_at:
+            lot.low_at = given.low_at
+            lot.save(update_fields=["low_at"])
+        if lot.quantity + given.quantity > MOST_OF_A_SIZE:
+            raise AxleError(
+                "quantity",
+                given=f"{lot.quantity + given.quantity}",
+                wanted=f"{MOST_OF_A_SIZE} or fewer of a size",
+            )
+        _change(user, lot, given.quantity, reason, Kind.IN)
+    return lot
+
+
+def receive_many(user: User, lots: Sequence[Lot], reason: str) -> int:
+    """Put many lots into the drawer together, or none of them; says how many pieces."""
+    with transaction.atomic():
+        for given in lots:
+            receive(user, given, reason)
+    return sum(given.quantity for given in lots)
+
+
+def keep_kit(user: User, name: str, lines: Sequence[Lot]) -> Kit:
+    """Write down what a kit holds, so that it can be received as a unit."""
+    if user.shop is None:
+        raise Refused("You belong to no shop; ask its owner to let you in.")
+    if not name.strip() or not lines:
+        raise AxleError(
+            "kit", given="no name or no line", wanted="a name, and at least one size with its number"
+        )
+    for line in lines:
+        _check(line)
+    kit, _ = Kit.objects.update_or_create(
+        shop=user.shop, name=name.strip()[:60], defaults={"lines": [_line(line) for line in lines]}
+    )
+    return kit
+
+
+def receive_kit(user: User, kit_id: int, count: int, bin_name: str = "") -> tuple[Kit, int]:
+    """Receive a kit as a unit: its pieces go in by what is marked, to be mic'd before they are trusted."""
+    kit: Kit | None = Kit.objects.of(user.shop).filter(pk=kit_id).first()
+    if kit is None:
+        raise Refused("That kit is not one of this shop's.")
+    lots = [_lot_of(line, kit.name, count, bin_name) for line in kit.lines]
+    return kit, receive_many(user, lots, f"kit “{kit.name}”")
+
+
+def mic(user: User, lot_id: int, readings: tuple[Quantity, ...], pieces: int) -> ShimLot:
+    """Sort pieces out of a lot by what the micrometer says of them."""
+    with transaction.atomic():
+        lot = _held(user, lot_id)
+        if not 1 <= pieces <= lot.quantity:
+            raise AxleError(
+                "pieces", given=f"{pieces}", wanted=f"1 to {lot.quantity}, as many as the lot has"
+            )
+        if not readings:
+            raise AxleError("mic'd thickness", given="nothing", wanted="one reading or more")
+        new = Lot(
+            lot.family,
+            Quantity(lot.typed, lot.nominal, MM),
+            readings,
+            pieces,
+            lot.condition,
+            lot.bin,
+            lot.shape,
+            lot.role,
+            lot.cast,
+            lot.kit,
+            lot.low_at,
+        )
+        _change(user, lot, -pieces, "mic'd", Kind.SORT)
+        return receive(user, new, "mic'd")
+
+
+def scrap(user: User, lot_id: int, pieces: int, reason: str) -> ShimLot:
+    """Throw pieces away, with the reason; they stay on record."""
+    with transaction.atomic():
+        lot = _held(user, lot_id)
+        if not 1 <= pieces <= lot.quantity:
+            raise AxleError(
+                "pieces", given=f"{pieces}", wanted=f"1 to {lot.quantity}, as many as the lot has"
+            )
+        if not reason.strip():
+            raise AxleError("reason", given="nothing", wanted="why it is scrapped, in a few words")
+        _change(user, lot, -pieces, f"scrapped: {reason.strip()}", Kind.SCRAP)
     return lot
 
 
@@ -63,15 +183,87 @@ def set_condition(user: User, lot_id: int, condition: str) -> ShimLot:
     if condition not in Condition.values:
         raise AxleError("condition", given=f"“{condition}”", wanted="new, good or damaged")
     with transaction.atomic():
-        lot: ShimLot | None = ShimLot.objects.of(user.shop).select_for_update().filter(pk=lot_id).first()
-        if lot is None:
-            raise Refused("That shim is not in this shop's drawer.")
+        lot = _held(user, lot_id)
         lot.condition = condition
         lot.save(update_fields=["condition"])
     return lot
 
 
-def _change(user: User, lot: ShimLot, change: int, reason: str) -> None:
+def set_low(user: User, lot_id: int, low_at: int) -> ShimLot:
+    """Say under how many pieces a lot is on the list of what runs low; 0 for never."""
+    with transaction.atomic():
+        lot = _held(user, lot_id)
+        lot.low_at = low_at
+        lot.save(update_fields=["low_at"])
+    return lot
+
+
+def _held(user: User, lot_id: int) -> ShimLot:
+    lot: ShimLot | None = ShimLot.objects.of(user.shop).select_for_update().filter(pk=lot_id).first()
+    if lot is None:
+        raise Refused("That shim is not in this shop's drawer.")
+    return lot
+
+
+def _check(given: Lot) -> None:
+    known = (
+        ("family", given.family, Family),
+        ("condition", given.condition, Condition),
+        ("role", given.role, Role),
+    )
+    for what, value, choices in known:
+        if value not in choices.values:
+            raise AxleError(what, given=f"“{value[:20]}”", wanted=", ".join(choices.values))
+    for reading in (*given.miced, given.nominal):
+        if not 0 < reading.core < 25:
+            raise AxleError(
+                "thickness", given=f"“{reading.text}”", wanted="more than 0, under 25 mm (about 1 in)"
+            )
+    cores = [reading.core for reading in given.miced]
+    if cores and max(cores) - min(cores) > _SCATTER:
+        raise AxleError(
+            "mic'd thickness",
+            given=" ".join(q.text for q in given.miced),
+            wanted="readings within 1 thou of each other",
+            do="Wipe it, look for a burr, and mic it again; or it is two pieces.",
+        )
+    if not 1 <= given.quantity <= MOST_OF_A_SIZE:
+        raise AxleError("quantity", given=f"{given.quantity}", wanted=f"1 to {MOST_OF_A_SIZE}")
+
+
+def _where_gone(lot: ShimLot) -> str:
+    """Where the last piece of a lot went, so that one shim is not looked for in two places."""
+    last = lot.movements.filter(kind=Kind.OUT).order_by("-id").first()
+    return f": the last one went to {last.reason}" if last else ": somebody took the last one"
+
+
+def _line(given: Lot) -> dict[str, Any]:
+    return {
+        "family": given.family, "shape": given.shape, "role": given.role, "cast": given.cast,
+        "nominal": given.nominal.text, "unit": given.nominal.unit.symbol, "quantity": given.quantity,
+    }  # fmt: skip
+
+
+def _lot_of(line: dict[str, Any], kit: str, count: int, bin_name: str) -> Lot:
+    return Lot(
+        line["family"],
+        parse(line["nominal"], unit_named(line["unit"]), "kit"),
+        (),
+        line["quantity"] * count,
+        Condition.NEW,
+        bin_name,
+        line["shape"],
+        line["role"],
+        line["cast"],
+        kit,
+    )
+
+
+def _change(
+    user: User, lot: ShimLot, change: int, reason: str, kind: Kind, job: int | None = None, place: str = ""
+) -> None:
     lot.quantity += change
     lot.save(update_fields=["quantity"])
-    StockMovement.objects.create(lot=lot, change=change, reason=reason[:120], person=user)
+    StockMovement.objects.create(
+        lot=lot, change=change, reason=reason[:120], person=user, kind=kind, job_number=job, place=place
+    )

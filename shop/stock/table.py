@@ -1,0 +1,173 @@
+"""The drawer as a table: CSV out, and in with every row that cannot be used named."""
+
+import csv
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Final
+
+from axle.errors import AxleError, quoted
+from axle.units import Quantity, Unit, parse, unit_named
+from shop.stock.models import Condition, Family, Role, ShimLot
+from shop.stock.services import MOST_OF_A_SIZE, Lot
+
+COLUMNS: Final = (
+    "family",
+    "shape",
+    "role",
+    "cast",
+    "nominal",
+    "miced",
+    "unit",
+    "quantity",
+    "condition",
+    "bin",
+    "kit",
+    "low_at",
+)
+_NEEDED: Final = ("family", "unit", "quantity")
+LARGEST_FILE: Final = 1024 * 1024
+_MOST_ROWS: Final = 5000
+
+
+@dataclass(frozen=True)
+class RowError:
+    """A row that cannot be used."""
+
+    row: int
+    words: str
+
+
+class Unusable(Exception):
+    """A table with rows that cannot be used: nothing of it was taken in."""
+
+    def __init__(self, errors: list[RowError]) -> None:
+        self.errors = errors
+        super().__init__(f"{len(errors)} rows cannot be used")
+
+
+def write(lots: Iterable[ShimLot], unit: Unit) -> str:
+    """The drawer as CSV, one lot a row, several readings of the micrometer behind each other."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\r\n")
+    table.writerow(COLUMNS)
+    for lot in lots:
+        sizes = lot.readings or [str(lot.miced)]
+        miced = " ".join(_in(size, unit) for size in sizes) if lot.is_miced else ""
+        table.writerow(
+            [
+                lot.family,
+                _plain(lot.shape),
+                lot.role,
+                "yes" if lot.cast else "no",
+                _in(lot.nominal, unit),
+                miced,
+                unit.symbol,
+                lot.quantity,
+                lot.condition,
+                _plain(lot.bin),
+                _plain(lot.kit),
+                lot.low_at,
+            ]
+        )
+    return out.getvalue()
+
+
+def read(data: bytes) -> list[Lot]:
+    """Read lots from CSV; comma, semicolon or tab between the columns.
+
+    :raises AxleError: for a file that is no table of shims.
+    :raises Unusable: with every row that cannot be used.
+    """
+    if len(data) > LARGEST_FILE:
+        raise AxleError("shim table", given=f"{len(data) / 1e6:.1f} MB", wanted="at most 1 MB")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise AxleError("shim table", given="something that is not text", wanted="CSV in UTF-8") from None
+    first = text.split("\n", 1)[0]
+    between = max((",", ";", "\t"), key=first.count)
+    rows = list(csv.reader(io.StringIO(text), delimiter=between))
+    if not rows or not rows[0]:
+        raise AxleError("shim table", given="an empty file", wanted=f"columns {', '.join(COLUMNS)}")
+    head = [name.strip().lower() for name in rows[0]]
+    lacking = [name for name in _NEEDED if name not in head]
+    if lacking or not {"nominal", "miced"} & set(head):
+        raise AxleError(
+            "shim table", given=f"the columns {quoted(', '.join(head), 80)}",
+            wanted=f"{', '.join(_NEEDED)}, and nominal or miced",
+        )  # fmt: skip
+    if len(rows) > _MOST_ROWS:
+        raise AxleError("shim table", given=f"{len(rows)} rows", wanted=f"at most {_MOST_ROWS}")
+    lots, errors = [], []
+    for number, row in enumerate(rows[1:], start=2):
+        if not any(cell.strip() for cell in row):
+            continue
+        try:
+            lots.append(lot_from(dict(zip(head, (cell.strip() for cell in row), strict=False))))
+        except AxleError as problem:
+            errors.append(RowError(number, str(problem)))
+    if errors:
+        raise Unusable(errors)
+    if not lots:
+        raise AxleError("shim table", given="no row", wanted="one shim or more")
+    return lots
+
+
+def lot_from(row: dict[str, str]) -> Lot:
+    """One lot from the texts of a row.
+
+    :raises AxleError: naming the column that cannot be used.
+    """
+    unit = unit_named(row.get("unit", ""))
+    if not (row.get("nominal") or row.get("miced")):
+        raise AxleError("nominal", given="nothing", wanted="a size, as marked or as mic'd")
+    miced = tuple(parse(text, unit, "miced") for text in row.get("miced", "").split())
+    nominal = parse(row["nominal"], unit, "nominal") if row.get("nominal") else miced[0]
+    for reading in (*miced, nominal):
+        if not 0 < reading.core < 25:
+            raise AxleError(
+                "thickness", given=f"“{reading.text} {unit.symbol}”", wanted="more than 0, under 25 mm"
+            )
+    return Lot(
+        _word(row, "family", Family.values),
+        nominal,
+        miced,
+        _whole(row, "quantity", 1, MOST_OF_A_SIZE),
+        _word(row, "condition", Condition.values, Condition.NEW),
+        row.get("bin", "")[:20],
+        row.get("shape", "")[:40],
+        _word(row, "role", Role.values, Role.SELECT),
+        _word(row, "cast", ["yes", "no"], "no") == "yes",
+        row.get("kit", "")[:60],
+        _whole(row, "low_at", 0, MOST_OF_A_SIZE) if row.get("low_at") else 0,
+    )
+
+
+def readings(text: str, unit: Unit, what: str) -> tuple[Quantity, ...]:
+    """Several readings of one thickness, with blanks between them."""
+    return tuple(parse(part, unit, what) for part in text.split())
+
+
+def _word(row: dict[str, str], column: str, known: list[str], usual: str = "") -> str:
+    value = row.get(column, "").lower() or usual
+    if value not in known:
+        raise AxleError(column, given=quoted(row.get(column, ""), 20), wanted=", ".join(known))
+    return value
+
+
+def _whole(row: dict[str, str], column: str, least: int, most: int) -> int:
+    text = row.get(column, "")
+    if not (text.isascii() and text.isdigit() and len(text) < 6 and least <= int(text) <= most):
+        raise AxleError(column, given=quoted(text, 20), wanted=f"a whole number, {least} to {most}")
+    return int(text)
+
+
+def _in(core: object, unit: Unit) -> str:
+    quantity = Quantity("", parse(f"{core} mm", unit).core / unit.factor, unit)
+    return f"{quantity.value.normalize():f}"
+
+
+def _plain(text: str) -> str:
+    """Text that no spreadsheet takes for a formula."""
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
