@@ -1,0 +1,124 @@
+"""Rotating torque against the pack or the nut: the fitted curve, its band, the range, the trials."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from axle.spec import Range
+from axle.units import Unit, brief, show
+from shop.drawing.svg import Svg, number
+
+_WIDE: Final = 620
+_HIGH: Final = 330
+_LEFT: Final = 62
+_RIGHT: Final = 16
+_TOP: Final = 18
+_FOOT: Final = 282
+
+
+@dataclass(frozen=True)
+class Dot:
+    """One trial or bite: where, and what was read; end play stands below the line."""
+
+    x: float
+    torque: float | None
+    play: float | None = None
+    alike: bool = True
+
+
+@dataclass(frozen=True)
+class Plot:
+    """What is drawn; torques in N·m, x as it is labelled.
+
+    :param xs: places along the curve.
+    :param low: one standard deviation below it.
+    :param middle: the curve.
+    :param high: one above.
+    :param dots: what was read, oldest first.
+    :param limits: range of the torque, or nothing.
+    :param expected: (x, torque) of the next trial, or nothing.
+    :param label: of the x axis.
+    :param marks: (x, words) along the x axis.
+    """
+
+    xs: Sequence[float]
+    low: Sequence[float]
+    middle: Sequence[float]
+    high: Sequence[float]
+    dots: Sequence[Dot]
+    limits: Range | None
+    expected: tuple[float, float] | None
+    label: str
+    marks: Sequence[tuple[float, str]]
+
+
+def curve(plot: Plot, unit: Unit) -> Svg:
+    """Draw it; what is expected is hollow and dashed, never like a reading."""
+    svg = Svg(_WIDE, _HIGH, f"Rotating torque in {unit.symbol} against {plot.label}", "curve")
+    at = [*plot.xs, *(dot.x for dot in plot.dots), *((plot.expected[0],) if plot.expected else ())]
+    left, right = min(at), max(at)
+    width = (right - left) or 1.0
+    torques = [dot.torque for dot in plot.dots if dot.torque is not None]
+    top = 1.15 * max([*torques, *((plot.limits.high * 1.35,) if plot.limits else ()), *plot.middle, 0.5])
+    if plot.limits:
+        top = min(top, max(2.6 * plot.limits.high, 1.15 * max(torques, default=0.0)))
+
+    def x(value: float) -> float:
+        across: float = (value - left) / width * (_WIDE - _LEFT - _RIGHT)
+        return _LEFT + across
+
+    def y(torque: float) -> float:
+        up: float = min(torque, top) / top * (_FOOT - _TOP)
+        return _FOOT - up
+
+    if plot.limits:
+        svg.rect(
+            "band",
+            _LEFT,
+            y(plot.limits.high),
+            _WIDE - _LEFT - _RIGHT,
+            y(plot.limits.low) - y(plot.limits.high),
+        )
+        for limit in (plot.limits.low, plot.limits.high):
+            svg.text("title", _LEFT - 6, y(limit) + 5, brief(limit, unit), text_anchor="end")
+    if plot.xs:
+        upper = [(x(a), y(t)) for a, t in zip(plot.xs, plot.high, strict=True)]
+        lower = [(x(a), y(t)) for a, t in zip(plot.xs, plot.low, strict=True)]
+        svg.polygon("curve-band", [*upper, *reversed(lower)])
+        svg.path("tick-strong", _joined([(x(a), y(t)) for a, t in zip(plot.xs, plot.middle, strict=True)]))
+    svg.path("tick-strong", f"M{_LEFT} {_TOP} V{_FOOT} H{_WIDE - _RIGHT}")
+    svg.text("title", _LEFT - 6, _FOOT + 5, "0", text_anchor="end")
+    for place, words in plot.marks:
+        svg.path("tick", f"M{number(x(place))} {_FOOT} v6")
+        svg.text("title", x(place), _FOOT + 21, words, text_anchor="middle")
+    for count, dot in enumerate(plot.dots, start=1):
+        _dot(svg, dot, count, x(dot.x), y(dot.torque or 0.0), unit)
+    if plot.expected:
+        place, torque = plot.expected
+        svg.circle("expected", x(place), y(torque), 9)
+        svg.text("title", x(place) + 13, y(torque) + 5, f"expected {show(torque, unit)}",
+                 **({"text_anchor": "end", "dx": "-26"} if x(place) > _WIDE - 150 else {}))  # fmt: skip
+    svg.text("title", _LEFT, _HIGH - 8, f"{unit.symbol} against {plot.label}; band: one standard deviation")
+    return svg
+
+
+def _dot(svg: Svg, dot: Dot, count: int, x: float, y: float, unit: Unit) -> None:
+    """A trial with its number; end play as a mark on the foot, what is left out as a cross."""
+    if not dot.alike:
+        svg.path("needle", f"M{number(x - 6)} {number(y - 6)} l12 12 m0 -12 l-12 12")
+        return
+    if dot.torque is None:
+        svg.polygon("wanting", [(x, _FOOT - 2), (x - 7, _FOOT - 15), (x + 7, _FOOT - 15)])
+        svg.text("title", x, _FOOT - 20, "play", text_anchor="middle")
+        return
+    svg.circle("in-hand", x, y, 7)
+    svg.text(
+        "place", x, y - 13, show(dot.torque, unit), text_anchor="middle", font_size="16", font_weight="600"
+    )
+    svg.text("title", x, y + 23, f"{count}", text_anchor="middle", font_size="12")
+
+
+def _joined(points: Sequence[tuple[float, float]]) -> str:
+    return "M" + " L".join(f"{number(x)} {number(y)}" for x, y in points)
