@@ -25,6 +25,8 @@ from axle.procedure.stations import kind_named
 from axle.specfile import starter_specs
 from axle.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU, Quantity, parse
 from demo import PASSWORD
+from shop.instruments import services as instruments
+from shop.instruments.services import Given
 from shop.jobs import bolts, bridge, change, clock, runs, services, timers, work
 from shop.jobs import parts as part_services
 from shop.jobs.models import Job, Pattern
@@ -33,6 +35,7 @@ from shop.people.models import Role, Shop, User
 from shop.specs.models import SpecSheet
 from shop.specs.services import save_sheet
 from shop.stock import services as stock
+from shop.stock.services import Lot
 
 _DEPTH = ("10", "12", "15", "17", "19.9", "20", "21", "22.1", "24", "25", "27", "29.1", "30", "31", "33")
 _PRELOAD = ("3", "5", "7", "10", "11.5", "14.9", "20", "30.1")
@@ -60,6 +63,14 @@ class Bench:
                 self.user, job, job.version, kind=kind, place=place,
                 quantity=parse(text, unit, kind), entry=uuid.uuid4(),
             )  # fmt: skip
+
+    def bite(self, turned: float, torque: str) -> None:
+        """Turn a sleeve's nut and read the rotating torque after it."""
+        job = self.job
+        services.take_reading(
+            self.user, job, job.version, kind="pinion_torque", place=1,
+            quantity=parse(torque, INCH_POUND, "torque"), entry=uuid.uuid4(), conditions={"turned": turned},
+        )  # fmt: skip
 
     def arrive(self, runout: str, backlash: tuple[str, ...], torque: str) -> None:
         """The baseline of an axle as received."""
@@ -203,12 +214,14 @@ def load_demo() -> bool:
     _person(shop, "lio", "Lio", "Feld", Role.APPRENTICE)
     sheets = {key: save_sheet(owner, row) for key, row in starter_specs().items()}
     _fill_drawer(owner)
+    _fill_register(owner)
     morning = timezone.now().replace(hour=7, minute=40, second=0, microsecond=0, tzinfo=UTC)
     _finished(builder, sheets["works-van"], morning - timedelta(days=9))
     _out(owner, sheets["works-van"], morning - timedelta(days=1))
     _at_depth(builder, sheets["funicular-truck"], morning - timedelta(days=3))
     _at_preload(builder, sheets["snow-blower"], morning - timedelta(days=16))
     _at_runout(owner, sheets["works-van"], morning - timedelta(hours=4))
+    _at_bites(builder, sheets["funicular-truck"], morning - timedelta(days=2))
     return True
 
 
@@ -223,15 +236,51 @@ def _fill_drawer(owner: User) -> None:
         for size in sizes:
             miced = parse(size, THOU)
             nominal = Quantity(size, miced.value.quantize(Decimal(1)), THOU)
+            low = 2 if family == "depth" and size in ("29.1", "30", "31") else 0
             stock.receive(
-                owner, family=family, nominal=nominal, miced=miced, quantity=count,
-                condition="new", bin_name=f"{family[0].upper()}{len(size)}",
-            )  # fmt: skip
+                owner,
+                Lot(family, nominal, (miced,), count, "new", f"{family[0].upper()}{len(size)}", low_at=low),
+            )
     torn = parse("26", THOU)
+    stock.receive(owner, Lot("depth", torn, (torn,), 1, "damaged", "scrap"))
+    base = parse("68.1", THOU)
     stock.receive(
-        owner, family="depth", nominal=torn, miced=torn, quantity=1, condition="damaged",
-        bin_name="scrap",
-    )  # fmt: skip
+        owner,
+        Lot(
+            "side",
+            parse("68", THOU),
+            (base, parse("68", THOU)),
+            2,
+            "good",
+            "B1",
+            "cast, 84 ring",
+            "base",
+            cast=True,
+        ),
+    )
+    stock.keep_kit(
+        owner,
+        "Pinion assortment, small",
+        [Lot("depth", parse(size, THOU), (), 2) for size in ("20", "22", "25", "28")]
+        + [Lot("preload", parse(size, THOU), (), 4) for size in ("3", "5", "10")],
+    )
+
+
+def _fill_register(owner: User) -> None:
+    """Instruments, one of them overdue."""
+    today = timezone.localdate()
+    for name, kind, step, months_left in (
+        ("Micrometer 1", "micrometer", parse("0.1", THOU), 7),
+        ("Feelers, long set", "feelers", parse("1", THOU), 14),
+        ("Depth bridge A", "bridge", parse("0.5", THOU), 4),
+        ("Bench indicator", "indicator", parse("0.5", THOU), 1),
+        ("Beam wrench", "rotating_wrench", parse("1", INCH_POUND), -2),
+        ("Depth micrometer", "depth_micrometer", parse("0.1", THOU), 9),
+    ):
+        due = today + timedelta(days=30 * months_left + 5)
+        instruments.keep(
+            owner, Given(name, kind, step, calibrated_on=due - timedelta(days=365), due_on=due)
+        )
 
 
 def _open(
@@ -246,6 +295,7 @@ def _open(
             mark=parse(mark, THOU), mark_convention="longer",
         ),
     )  # fmt: skip
+    services.confirm_mark(user, job, job.version, parse(mark, THOU), "longer")
     return Bench(user, job)
 
 
@@ -409,6 +459,10 @@ def _at_depth(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.finish("ring_gear")
         bench.fit(Place.DEPTH, "31")
         bench.read("depth_feeler", "6")
+        bench.read("bridge_reach", "90 mm")
+        bench.read("bridge_reading", "38.4", "38.2", "38.3")
+        bench.read("head_height", "42.31 mm")
+        bench.read("stand_inner", "1184.2", "1182.9")
 
 
 def _at_preload(user: User, sheet: SpecSheet, start: datetime) -> None:
@@ -477,3 +531,27 @@ def _at_runout(user: User, sheet: SpecSheet, start: datetime) -> None:
             places=12,
         )
     timers.start(user, bench.job, "ring gear in the oven", 15, "ring-seat")
+
+
+def _at_bites(user: User, sheet: SpecSheet, start: datetime) -> None:
+    """A sleeve half crushed: the log of the nut says how far the next bite may go."""
+    with _past(start) as made:
+        bench = _open(
+            user, sheet, "Timber trailer tug, rear", "Works yard, forest service",
+            "Pinion seal weeps, play at the flange", start, mark="-1",
+        )  # fmt: skip
+        made.append(bench)
+        bench.choose(order="pinion_first")
+        bench.take_down("Pinion seal weeps, play at the flange", oil="clean", mileage="12400")
+        bench.arrive("3", ("10", "11", "10.5", "11"), "20")
+        bench.tick_all()
+        _strip(bench, "right", {"shim_depth": "24"})
+        _clean(bench)
+        bench.run("ring", *["1", "1.8", "2.2", "2", "1.4", "0.8", "0.4", "0.5"])
+        bench.finish("ring_gear")
+        bench.fit(Place.DEPTH, "30")
+        bench.read("depth_feeler", "4")
+        bench.move()
+        bench.finish("depth")
+        for turned, torque in ((0, "1"), (15, "2.5"), (12, "5"), (10, "8.5"), (10, "12.5")):
+            bench.bite(turned, torque)

@@ -39,10 +39,10 @@ def rebuild(
         reason = f"job {axle.job.number}, assembly {target.number}, {place.value}"
         for piece in out.get(place.value, []):
             if piece.lot_id:
-                stock.put_back(user, piece.lot_id, reason)
+                stock.put_back(user, piece.lot_id, reason, job=axle.job.number, place=place.value)
         families = family_of(place, axle.spec)
         for position, lot_id in enumerate(lots, start=1):
-            lot = stock.take(user, lot_id, families, reason)
+            lot = stock.take(user, lot_id, families, reason, job=axle.job.number, place=place.value)
             PackPiece.objects.create(
                 assembly=target, place=place.value, position=position, thickness=lot.miced, lot=lot
             )

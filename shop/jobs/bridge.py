@@ -20,19 +20,20 @@ from axle.advice.progress import (
 )
 from axle.advice.runs import Diagnosis, diagnose
 from axle.advice.standing import Standing, Status, stand
-from axle.advice.state import AxleState, Mark, Settings
+from axle.advice.state import AxleState, Settings
 from axle.contact.reading import Patch
-from axle.depth import MarkConvention
+from axle.depth.marks import HUNDREDTH_STEP, THOU_STEP, Mark, MarkConvention
+from axle.errors import AxleError
 from axle.fasteners.groups import Group, torque_sheet
 from axle.fasteners.signing import GroupStanding, Tightened, open_torques, stand_torques
 from axle.layout import Place
-from axle.procedure.choices import Build, still_possible
+from axle.procedure.choices import OVERSHOOT, Build, still_possible
 from axle.procedure.findings import Found, contaminated, not_looked_at
 from axle.procedure.register import LISTS, Entry, Event, open_items
 from axle.procedure.sequence import Plan, plan
 from axle.procedure.stations import stations
 from axle.specfile import AxleSpec, read_spec
-from axle.units import IMPERIAL, Display
+from axle.units import HUNDREDTH_MM, IMPERIAL, MM, THOU, Display, parse
 from shop.jobs.models import (
     Assembly,
     Finding,
@@ -203,7 +204,8 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
     spec = read_spec(job.sheet)
     assemblies = tuple(job.assemblies.prefetch_related("positions").order_by("number"))
     readings = tuple(Reading.objects.filter(assembly__job=job).order_by("id"))
-    pieces = tuple(PackPiece.objects.filter(assembly__job=job))
+    pieces = tuple(PackPiece.objects.filter(assembly__job=job).select_related("lot"))
+    register = tuple(job.register.order_by("id"))
     patterns = tuple(Pattern.objects.filter(assembly__job=job).order_by("id"))
     numbers = {assembly.pk: assembly.number for assembly in assemblies}
     current = assemblies[-1]
@@ -220,7 +222,12 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         gears=spec.gears,
         sheet=spec.sheet,
         new_bearings=job.new_bearings,
-        mark=Mark(float(job.mark_value), MarkConvention(job.mark_convention)),
+        mark=Mark(
+            float(job.mark_value),
+            MarkConvention(job.mark_convention),
+            mark_step(job.mark_typed),
+            confirmed=bool(job.mark_confirmed),
+        ),
         settings=settings,
         taken=tuple(taken_from(reading, numbers) for reading in unstruck(readings)),
         prints=prints_from(patterns, numbers),
@@ -239,10 +246,14 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         runs=runs_from(readings),
         ring_bolts=next(group.count for group in groups if group.group == "ring"),
         play_accepted=waived is not None and waived.mark is MarkKind.WAIVED,
+        old_packs=old_packs(register, spec),
+        use=work.facts["use"],
+        trial=work.facts["trial"],
+        overshoot=OVERSHOOT[work.facts["overshoot"]],
     )
     return Axle(
         job, spec, state, display, assemblies, readings, pieces, patterns, build, work, groups, marks,
-        tuple(job.register.order_by("id")), findings, tuple(job.tightenings.order_by("id")),
+        register, findings, tuple(job.tightenings.order_by("id")),
     )  # fmt: skip
 
 
@@ -253,6 +264,26 @@ def build_of(job: Job, spec: AxleSpec, findings: Iterable[Finding]) -> Build:
     if contaminated(newest.values()) and chosen.get("oil") not in ("water", "metal"):
         chosen["oil"] = "metal"
     return Build(spec.layout, job.new_bearings, chosen)
+
+
+def mark_step(typed: str) -> float:
+    """Last place of a mark: whole hundredths of a millimetre, or whole thousandths of an inch."""
+    try:
+        metric = parse(typed, THOU).unit in (MM, HUNDREDTH_MM)
+    except AxleError:
+        metric = False
+    return HUNDREDTH_STEP if metric else THOU_STEP
+
+
+def old_packs(lines: Iterable[RegisterLine], spec: AxleSpec) -> dict[Place, Decimal]:
+    """Packs that were written down as they came off, by place."""
+    off = {row.item: row.pieces for row in lines if row.event == Event.OFF.value and row.pieces}
+    found = {}
+    for place in spec.layout.shim_places:
+        pieces = off.get(item_of(place, spec))
+        if pieces:
+            found[place] = sum((Decimal(piece) for piece in pieces), Decimal(0))
+    return found
 
 
 def item_of(place: Place, spec: AxleSpec) -> str:

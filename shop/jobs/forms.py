@@ -5,7 +5,7 @@ from typing import Any
 from django import forms
 from django.utils import timezone
 
-from axle.depth import MarkConvention
+from axle.depth.marks import MarkConvention
 from axle.errors import AxleError
 from axle.units import THOU, Quantity, parse
 from shop.people.models import User

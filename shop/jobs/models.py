@@ -47,6 +47,10 @@ class Job(ShopOwned):
     mark_typed = models.CharField(max_length=40, default="0")
     mark_value = models.DecimalField(max_digits=9, decimal_places=5, default=0)
     mark_convention = models.CharField(max_length=10, default="longer")
+    # Who said what the mark means, and when; nothing is worked out from a mark before.
+    mark_confirmed = models.CharField(max_length=160, blank=True)
+    # Shape of shim by place, where the axle takes only one.
+    shapes = models.JSONField(default=dict, blank=True)
     ways = models.JSONField(default=dict, blank=True)
     # Value by choice of axle/procedure/choices.toml; what is not chosen is as usual.
     choices = models.JSONField(default=dict, blank=True)
@@ -166,6 +170,9 @@ class Reading(AppendOnly):
     value = models.DecimalField(max_digits=14, decimal_places=8, null=True)
     conditions = models.JSONField(default=dict)
     instrument = models.CharField(max_length=80, blank=True)
+    # The instrument's step in the core's unit, and what was wrong with its calibration, as they were.
+    resolution = models.DecimalField(max_digits=14, decimal_places=8, null=True)
+    overdue = models.CharField(max_length=40, blank=True)
     confidence = models.CharField(max_length=10, choices=Confidence, default=Confidence.FIXTURE)
     strikes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="struck_by")
     reason = models.CharField(max_length=200, blank=True)

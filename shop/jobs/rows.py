@@ -10,7 +10,7 @@ from axle.advice.runs import Run
 from axle.advice.state import Print, Settings, Signature, Taken
 from axle.contact.reading import Patch
 from axle.layout import Place, Side
-from axle.shims import Piece
+from axle.shims import Piece, Role
 from axle.specfile import AxleSpec
 from shop.jobs.models import AppendOnly, Assembly, Job, PackPiece, Pattern, Reading, SignOff, StepMark
 from shop.stock.models import Condition, Family, ShimLot
@@ -55,7 +55,8 @@ def taken_from(reading: Reading, numbers: Mapping[int, int]) -> Taken:
     return Taken(
         reading.kind, reading.place, float(reading.value or 0), order_of(reading),
         numbers[reading.assembly_id], settings_from(reading.settings),
-        seal=bool(reading.conditions.get("seal")),
+        conditions=reading.conditions, tool=reading.instrument,
+        step=float(reading.resolution) if reading.resolution is not None else None, overdue=reading.overdue,
     )  # fmt: skip
 
 
@@ -141,8 +142,17 @@ def pieces_at(assembly: Assembly, pieces: Iterable[PackPiece]) -> dict[Place, tu
     for row in pieces:
         if row.assembly_id == assembly.pk:
             place = Place(row.place)
-            found[place] = (*found.get(place, ()), Piece(row.lot_id or 0, row.thickness))
+            found[place] = (*found.get(place, ()), piece_of(row.lot, row.thickness, fitted=True))
     return found
+
+
+def piece_of(lot: ShimLot | None, thickness: Decimal, *, fitted: bool = False) -> Piece:
+    """One piece as the core takes it; what came with a job's file has no lot here."""
+    if lot is None:
+        return Piece(0, thickness, fitted=fitted)
+    return Piece(
+        lot.pk, thickness, role=Role(lot.role), cast=lot.cast, fitted=fitted, miced=lot.is_miced
+    )  # fmt: skip
 
 
 class Drawer(Mapping[Place, tuple[Piece, ...]]):
@@ -171,11 +181,11 @@ def _pieces_for(
     lots = list(ShimLot.objects.of(job.shop).filter(quantity__gt=0).exclude(condition=Condition.DAMAGED))
     found = {}
     for place in spec.layout.shim_places:
-        families = family_of(place, spec)
+        families, shape = family_of(place, spec), job.shapes.get(place.value, "")
         loose = tuple(
-            Piece(lot.pk, lot.miced)
+            piece_of(lot, lot.miced)
             for lot in lots
-            if lot.family in families
+            if lot.family in families and (not shape or lot.shape in ("", shape))
             # No pack takes more than a dozen of one size.
             for _ in range(min(lot.quantity, 12))
         )

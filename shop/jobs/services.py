@@ -12,15 +12,19 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from axle.advice.moves import Act
 from axle.contact.reading import Patch
+from axle.depth.marks import Mark, MarkConvention
 from axle.errors import AxleError, quoted
 from axle.layout import Place
-from axle.procedure.conditions import checked, has_stance
-from axle.procedure.stations import kind_named, stations
+from axle.procedure.conditions import checked, has_dial, has_stance
+from axle.procedure.instruments import calibration
+from axle.procedure.stations import ReadingKind, kind_named, stations
 from axle.specfile import AxleSpec
 from axle.units import Quantity
+from shop.instruments.models import Instrument
 from shop.jobs import bridge, clock
 from shop.jobs.assemblies import rebuild
 from shop.jobs.change import changing, settle
@@ -72,28 +76,37 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
 def take_reading(
     user: User, job: Job, version: int, *, kind: str, place: int, quantity: Quantity,
     entry: uuid.UUID, confidence: str = "fixture", instrument: str = "",
-    conditions: Mapping[str, Any] | None = None,
+    conditions: Mapping[str, Any] | None = None, tool: int | None = None,
 ) -> Reading:  # fmt: skip
-    """Store one reading as typed; at a place already read on this setting, strike the old one."""
+    """Store one reading as typed; at a place already read on this setting, strike the old one.
+
+    ``tool`` is the instrument of the register that it was read with.
+    """
     what = kind_named(kind)
     if kind in ("ring_run", "flange_run"):
         raise Refused("A run around the ring is entered on the runout page, place by place or as a row.")
     what.check(quantity.core, quantity.text)
-    if not 1 <= place <= what.places:
-        raise AxleError(what.title, given=f"place {place}", wanted=f"place 1 to {what.places}")
+    if not 1 <= place <= what.last_place:
+        raise AxleError(what.title, given=f"place {place}", wanted=f"place 1 to {what.last_place}")
     known = Reading.objects.filter(entry=entry, assembly__job=job).first()
     if known is not None:
         return known
     with changing(job, user, version) as change:
         spec, assembly, settings = bridge.now_in(change.job)
         old = _same_slot(spec, assembly, settings, kind, place)
-        usual = {"stance": spec.sheet.stance.value} if has_stance(kind) else {}
+        usual: dict[str, Any] = {"stance": spec.sheet.stance.value} if has_stance(kind) else {}
+        gauge = _tool(user, what, tool) if tool is not None else None
+        if gauge is not None and has_dial(kind) and gauge.revolution is not None:
+            usual |= {"shows": gauge.shows, "revolution": float(gauge.revolution)}
         known_conditions = checked(kind, usual | dict(conditions or {}))
+        standing = calibration(gauge.due_on, timezone.localdate()) if gauge else None
         reading = Reading.objects.create(
             entry=entry, assembly=assembly, kind=kind, place=place, typed=quantity.text,
             unit=quantity.unit.symbol, value=quantity.core, at=clock.now(), person=user, by=user.called,
             settings=settings, conditions=known_conditions,
-            instrument=instrument, confidence=confidence, strikes=old,
+            instrument=gauge.name if gauge else instrument, confidence=confidence, strikes=old,
+            resolution=gauge.resolution if gauge else None,
+            overdue=standing.words if standing and standing.level == "overdue" else "",
             reason="read again" if old else "",
         )  # fmt: skip
         if kind == "cap_torque":
@@ -103,6 +116,40 @@ def take_reading(
             )
         change.what = f"read {what.title.lower()} {quantity.text}"
     return reading
+
+
+def confirm_mark(user: User, job: Job, version: int, mark: Quantity, convention: str) -> None:
+    """Say what the mark on the pinion means; nothing is worked out from a mark before."""
+    meant = one_mark(mark, convention)
+    with changing(job, user, version) as change:
+        change.job.mark_typed, change.job.mark_value = mark.text, meant.value
+        change.job.mark_convention = convention
+        change.job.mark_confirmed = f"{user.called}, {timezone.localdate():%-d %B %Y}"
+        change.job.save(update_fields=["mark_typed", "mark_value", "mark_convention", "mark_confirmed"])
+        change.what = "confirmed the mark on the pinion"
+
+
+def one_mark(mark: Quantity, convention: str) -> Mark:
+    """A mark as typed, by a convention; refused where no pinion has one like it."""
+    try:
+        known = MarkConvention(convention)
+    except ValueError:
+        raise AxleError("mark", given=f"“{convention[:20]}”", wanted="a known convention") from None
+    if known is MarkConvention.DISTANCE and not 20 <= mark.core <= 300:
+        raise AxleError("pinion mark", given=f"a distance of “{mark.text}”", wanted="20 to 300 mm",
+                        do="Is it a deviation, or in another unit?")  # fmt: skip
+    return Mark(float(mark.core), known, bridge.mark_step(mark.text))
+
+
+def choose_shape(user: User, job: Job, version: int, place: Place, shape: str) -> None:
+    """Say which shape of shim fits a place of this axle; "" for any."""
+    with changing(job, user, version) as change:
+        if place not in bridge.load(change.job).spec.layout.shim_places:
+            raise AxleError("shape", given=f"the {place.value} place", wanted="a place of this layout")
+        kept = {name: known for name, known in change.job.shapes.items() if name != place.value}
+        change.job.shapes = kept | ({place.value: shape.strip()[:40]} if shape.strip() else {})
+        change.job.save(update_fields=["shapes"])
+        change.what = f"chose the shape of the {place.value} shims"
 
 
 def strike_last(user: User, job: Job, version: int, reason: str) -> Reading | None:
@@ -288,6 +335,16 @@ def _same_slot(
         assembly=assembly, kind=kind, place=place, value__isnull=False, struck_by=None
     ).order_by("-id")
     return next((row for row in same if row.settings == settings), None)
+
+
+def _tool(user: User, kind: ReadingKind, tool: int) -> Instrument:
+    """An instrument of the shop's register that this kind can be read with."""
+    found: Instrument | None = Instrument.objects.of(user.shop).filter(pk=tool, retired=False).first()
+    if found is None:
+        raise Refused("That instrument is not in use in this shop's register.")
+    if kind.instruments and found.kind not in kind.instruments:
+        raise Refused(f"{found.name} does not read {kind.title.lower()}: choose another instrument.")
+    return found
 
 
 def _strike(user: User, reading: Reading, reason: str) -> Reading:

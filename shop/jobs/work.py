@@ -7,7 +7,7 @@ from decimal import Decimal
 from axle.advice.progress import Mark, StepStanding, goes_stale, open_before
 from axle.errors import AxleError, quoted
 from axle.layout import Place
-from axle.procedure.choices import Build, choices, still_possible
+from axle.procedure.choices import SLINGER_AT, Build, choices, still_possible
 from axle.procedure.steps import Step, tools
 from shop.jobs import bridge, clock
 from shop.jobs.assemblies import rebuild
@@ -54,7 +54,7 @@ def choose(user: User, job: Job, version: int, given: Mapping[str, str]) -> tupl
             # It stands in the stacks: what was read with or without it no longer holds.
             Position.objects.update_or_create(
                 assembly=axle.assembly, place=Place.SLINGER.value,
-                defaults={"value": Decimal(int(kept.get("slinger") == "yes"))},
+                defaults={"value": Decimal(SLINGER_AT[kept.get("slinger", "no")])},
             )  # fmt: skip
         change.job.choices = kept
         change.job.save(update_fields=["choices", "ways"])
