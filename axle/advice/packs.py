@@ -12,7 +12,7 @@ from axle.advice.state import AxleState
 from axle.carrier import thickness_per_hole
 from axle.layout import Place
 from axle.procedure.staleness import stales
-from axle.shims import Pack, choose
+from axle.shims import Pack, Rules, choose
 from axle.units import Display
 
 # Half a thou either way is closer than a pack can be held on the bench.
@@ -35,6 +35,18 @@ class Made:
     others: tuple[tuple[Place, Pack], ...]
 
 
+def rules_for(place: Place) -> Rules:
+    """How packs are made up at a place: on the carrier's sides a base shim comes first.
+
+    :param place: where.
+    :source: common practice.
+
+    >>> rules_for(Place.RING).base_first, rules_for(Place.DEPTH).base_first
+    (True, False)
+    """
+    return Rules(base_first=place in (Place.RING, Place.FAR))
+
+
 def make(state: AxleState, place: Place, wanted: float, display: Display, *tolerances: Decimal) -> Made:
     """Turn a wanted thickness into pieces, or into holes where the place has an adjuster.
 
@@ -53,7 +65,7 @@ def make(state: AxleState, place: Place, wanted: float, display: Display, *toler
     if asked <= 0:
         return Made(None, f"The {name} would have to be {display.show(wanted)} {unit}.", ())
     for tolerance in tolerances or (CLOSE,):
-        choice = choose(asked, tolerance, state.drawer.get(place, ()))
+        choice = choose(asked, tolerance, state.drawer.get(place, ()), rules_for(place))
         if choice.pack is not None:
             break
     fits = choice.pack.thickness if choice.pack else None

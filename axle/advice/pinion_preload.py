@@ -164,7 +164,7 @@ def preload_start(state: AxleState) -> tuple[float, str] | None:
     old = state.old_packs.get(Place.PRELOAD)
     if old:
         start, words = float(old), "the old pack"
-        change = _bearings_change(state)
+        change = bearings_change(state, 1, 2 if state.trial == "setup" else 3)
         if change is not None:
             start, words = start + change, "the old pack, corrected for the other bearings"
     elif (usual := state.sheet.single("preload_start")) is not None:
@@ -176,12 +176,20 @@ def preload_start(state: AxleState) -> tuple[float, str] | None:
     return start, words
 
 
-def _bearings_change(state: AxleState) -> float | None:
-    now = 2 if state.trial == "setup" and not state.setting(Place.BEARINGS) else 3
+def bearings_change(state: AxleState, then: int, now: int) -> float | None:
+    """Change of the preload pack [mm] from one set of bearings to another, or nothing where not measured.
+
+    :param state: the axle.
+    :param then: which bearings the pack was right for: 1 old, 2 set-up, 3 final.
+    :param now: which go in.
+    :source: :func:`axle.depth.allowances.preload_for_bearings`.
+    """
+    if not state.layout.has_preload_pack:
+        return None
     pairs = []
     for which in ("inner", "outer"):
-        stands = [state.latest(f"stand_{which}", place) for place in (1, now)]
-        widths = [state.latest(f"width_{which}", place) for place in (1, now)]
+        stands = [state.latest(f"stand_{which}", place) for place in (then, now)]
+        widths = [state.latest(f"width_{which}", place) for place in (then, now)]
         if None in stands or None in widths:
             return None
         made = [

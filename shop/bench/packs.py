@@ -6,13 +6,17 @@ import re
 from dataclasses import dataclass
 from decimal import Decimal
 
+from axle.advice.packs import rules_for
 from axle.errors import AxleError
 from axle.layout import Place
-from axle.shims import Pack, Piece, choose, named_pieces
+from axle.shims import Pack, Piece, broken_rules, choose, named_pieces
 from axle.units import parse
 from shop.drawing import dials
 from shop.drawing.svg import Svg
 from shop.jobs.bridge import Axle
+from shop.jobs.rows import family_of
+from shop.stock.making import Made, around
+from shop.stock.queries import catalogue, shapes_of
 
 
 @dataclass(frozen=True)
@@ -23,6 +27,19 @@ class Offer:
     thickness: Decimal
     lots: str
     drawing: Svg
+    warnings: tuple[str, ...] = ()
+
+
+def made_for(axle: Axle, place: Place, wanted: str) -> Made | None:
+    """The number line around one wanted thickness, and what to order; nothing for named pieces."""
+    if "+" in wanted or not wanted.strip():
+        return None
+    asked = parse(wanted, axle.display.length, "pack").core.quantize(Decimal("0.00001"))
+    sizes = catalogue(axle.job.shop, family_of(place, axle.spec))
+    return around(
+        asked, axle.state.drawer.get(place, ()), sizes, axle.display,
+        fitted=axle.state.setting(place) or None, rules=rules_for(place),
+    )  # fmt: skip
 
 
 def offers(axle: Axle, place: Place, wanted: str) -> list[Offer]:
@@ -36,8 +53,10 @@ def offers(axle: Axle, place: Place, wanted: str) -> list[Offer]:
     texts = [text for text in re.split(r"\s*\+\s*", wanted.strip()) if text]
     sizes = [parse(text, unit, "pack").core for text in texts]
     if len(sizes) > 1:
-        return [_offer(axle, "As named", named_pieces(sizes, drawer))]
-    choice = choose(sizes[0], Decimal("0.0127"), drawer)
+        pack = named_pieces(sizes, drawer)
+        broken = broken_rules(pack.pieces, drawer, rules_for(place))
+        return [_offer(axle, "As named", pack, broken)]
+    choice = choose(sizes[0], Decimal("0.0127"), drawer, rules_for(place))
     found = [_offer(axle, "Fewest pieces", choice.pack)] if choice.pack else []
     for pack in choice.nearest:
         if all(offer.thickness != pack.thickness for offer in found):
@@ -53,7 +72,14 @@ def offers(axle: Axle, place: Place, wanted: str) -> list[Offer]:
     return found
 
 
-def _offer(axle: Axle, words: str, pack: Pack) -> Offer:
+def _offer(axle: Axle, words: str, pack: Pack, warnings: tuple[str, ...] = ()) -> Offer:
     pieces: tuple[Piece, ...] = pack.pieces
     drawing = dials.stack([float(p.thickness) for p in pieces], axle.display.length, hollow=True)
-    return Offer(words, pack.thickness, ",".join(str(piece.key) for piece in pieces), drawing)
+    return Offer(words, pack.thickness, ",".join(str(piece.key) for piece in pieces), drawing, warnings)
+
+
+def shapes(axle: Axle, place: Place) -> list[str]:
+    """Shapes that the drawer knows for a place of this axle."""
+    if place not in axle.spec.layout.shim_places:
+        return []
+    return shapes_of(axle.job.shop, family_of(place, axle.spec))

@@ -3,25 +3,36 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from django.conf import settings
 from django.urls import reverse
+from django.utils import timezone
 
 from axle.advice.moves import Act
 from axle.advice.progress import work_at
 from axle.advice.standing import Slot, Standing, Status
 from axle.layout import Place
-from axle.procedure.conditions import has_seal
+from axle.procedure.conditions import (
+    ATTITUDE_WORDS,
+    FIGURE_WORDS,
+    NUT_WORDS,
+    OIL_WORDS,
+    TorqueConditions,
+    has_dial,
+    has_seal,
+)
 from axle.procedure.stations import ReadingKind, kind_named, stations
 from axle.spec import Range
 from axle.units import Dimension, Unit, brief, show
-from shop.bench import steps
+from shop.bench import pinion, steps
 from shop.drawing import dials
 from shop.drawing.bolts import bolts
 from shop.drawing.section import Callout, FlankPair, section
 from shop.drawing.svg import Svg
+from shop.instruments.queries import fitting
 from shop.jobs.bridge import Axle
 from shop.jobs.models import Assembly, Job, Reading
 from shop.jobs.rows import settings_of
@@ -36,6 +47,13 @@ PACK_STATIONS = {
     "pinion_preload": (Place.PRELOAD,),
     "carrier_preload": (Place.RING, Place.FAR),
 }
+
+# What a dial may show: its travel, or the figure pointed at, by how much one revolution is in mm.
+DIALS = (
+    ("travel", "travel"),
+    ("figure:2.54", "figure pointed at, 0.100 in a turn"),
+    ("figure:1", "figure pointed at, 1 mm a turn"),
+)
 
 
 @dataclass(frozen=True)
@@ -52,6 +70,8 @@ class Asked:
     :param notice: what was done.
     :param moves_on: whether to go on to the station in hand once this one is done.
     :param entry: identity of the entry, kept when the same one is sent again.
+    :param view: what is shown instead of the usual: "axle" or "mark".
+    :param kept: fields beside the value, kept from a form that was not stored.
     """
 
     station: str = ""
@@ -65,6 +85,8 @@ class Asked:
     moves_on: bool = False
     entry: str = ""
     step: str = ""
+    view: str = ""
+    kept: Mapping[str, str] = field(default_factory=dict)
     out_of_order: OutOfOrder | None = None
 
 
@@ -109,6 +131,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         if station == "pattern"
         else section(axle.spec.layout, callouts(axle), flank_pair(axle)),
         "pattern": pattern.context(axle) if station == "pattern" else None,
+        **_panels(axle, station, asked, slot),
         "has_instrument": bool(settings.LASH_INSTRUMENT),
         "may_sign": rules.may_sign(user),
         "sheet_open": [
@@ -120,6 +143,20 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "previous_station": _neighbour(axle, station, -1),
         "following_station": _neighbour(axle, station, 1),
     }
+
+
+def _panels(axle: Axle, station: str, asked: Asked, slot: Slot | None) -> dict[str, Any]:
+    """What the pinion's stations show in place of the axle's section."""
+    if asked.view == "axle":
+        return {}
+    if station == "depth":
+        panel = pinion.depth_panel(axle, slot.kind if slot else "")
+        if asked.view == "mark":
+            panel["mark"] = pinion.asked_mark(axle, asked.kept)
+        return {"depth": panel}
+    if station == "pinion_preload":
+        return {"preload": pinion.preload_panel(axle)}
+    return {}
 
 
 def _is_left(axle: Axle, station: str) -> bool:
@@ -264,7 +301,7 @@ def _slot(axle: Axle, standing: Standing, asked: Asked) -> Slot | None:
     kinds = stations()[standing.station].kinds
     if asked.kind in kinds and not asked.kind.endswith("_run"):
         kind = kind_named(asked.kind)
-        return Slot(asked.kind, min(max(asked.place, 1), kind.places))
+        return Slot(asked.kind, min(max(asked.place, 1), kind.last_place))
     if standing.missing:
         return standing.missing[0]
     return Slot(standing.way.kinds[0], 1) if standing.way.kinds else None
@@ -282,6 +319,8 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
         "kind": kind,
         "place": slot.place,
         "places": range(1, kind.places + 1),
+        "words": kind.place_words(slot.place),
+        "repeats": _repeats(axle, kind, slot),
         "unit": unit,
         "last": last,
         "last_row": _row(axle, slot),
@@ -290,8 +329,65 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
         "around": dials.around(values, kind.places, limits, unit, slot.place) if kind.places > 1 else None,
         "limits": limits,
         "has_seal": has_seal(slot.kind),
+        "is_bite": slot.kind == "pinion_torque" and not axle.spec.layout.has_preload_pack,
+        "conditions": _conditions(axle, slot, asked) if has_seal(slot.kind) else None,
+        "dials": DIALS if has_dial(slot.kind) else (),
+        "shows": asked.kept.get("shows", "travel"),
+        "tools": _tools(axle, kind, asked),
+        "makeshift": asked.kept.get("confidence") == "makeshift",
         "entry": asked.entry or str(uuid.uuid4()),
     }
+
+
+def _repeats(axle: Axle, kind: ReadingKind, slot: Slot) -> list[dict[str, Any]]:
+    """The readings that are averaged, and the one more that can be taken."""
+    if kind.repeats == 1:
+        return []
+    taken = {t.place: t.value for t in axle.state.repeats(kind.kind)}
+    unit = axle.display.unit_for(kind.dimension)
+    last = min(max(taken, default=0) + 1, kind.repeats)
+    return [
+        {
+            "place": place,
+            "value": show(taken[place], unit) if place in taken else "",
+            "current": place == slot.place,
+        }
+        for place in range(1, last + 1)
+    ]
+
+
+def _conditions(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
+    """How the last torque was read, which the next one most likely is too."""
+    last = axle.state.latest(slot.kind) or axle.state.latest("pinion_torque")
+    known = last.torque_conditions if last else TorqueConditions()
+    chosen = {
+        name: asked.kept.get(name, getattr(known, name)) for name in ("oil", "attitude", "figure", "nut")
+    }
+    seal = bool(asked.kept.get("seal")) if asked.kept else known.seal
+    words = [OIL_WORDS, ATTITUDE_WORDS, FIGURE_WORDS, NUT_WORDS]
+    fields = [
+        {"name": name, "chosen": value, "values": [*values.items()]}
+        for (name, value), values in zip(chosen.items(), words, strict=True)
+    ]
+    said = [values[value] for value, values in zip(chosen.values(), words, strict=True) if value in values]
+    return {
+        "seal": seal, "fields": fields, "words": ", ".join(said), "turned": asked.kept.get("turned", ""),
+        "nut_torque": asked.kept.get("nut_torque", ""), "bolt_unit": axle.display.bolt_torque.symbol,
+    }  # fmt: skip
+
+
+def _tools(axle: Axle, kind: ReadingKind, asked: Asked) -> list[dict[str, Any]]:
+    """Instruments of the register for this kind, the one that was last used for it chosen."""
+    rows = fitting(axle.job.shop, kind, timezone.localdate())
+    last = axle.state.latest(kind.kind)
+    chosen = asked.kept.get("tool", "")
+    found = []
+    for row, standing in rows:
+        is_chosen = str(row.pk) == chosen if asked.kept else last is not None and last.tool == row.name
+        found.append(
+            {"id": row.pk, "name": row.name, "standing": standing, "chosen": is_chosen}
+        )  # fmt: skip
+    return found
 
 
 def _tighten(axle: Axle) -> dict[str, Any] | None:

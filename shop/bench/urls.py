@@ -5,6 +5,7 @@ from shop.bench import views
 urlpatterns = [
     path("jobs/<int:number>/", views.bench, name="bench"),
     path("jobs/<int:number>/reading", views.reading, name="reading"),
+    path("jobs/<int:number>/mark", views.confirm_mark, name="confirm-mark"),
     path("jobs/<int:number>/undo", views.undo, name="undo"),
     path("jobs/<int:number>/way", views.way, name="way"),
     path("jobs/<int:number>/move", views.take_move, name="take-move"),
@@ -15,6 +16,7 @@ urlpatterns = [
     path("jobs/<int:number>/sleeve", views.sleeve, name="sleeve"),
     path("jobs/<int:number>/pack", views.pack, name="pack"),
     path("jobs/<int:number>/pattern", views.mark_pattern, name="mark-pattern"),
+    path("jobs/<int:number>/shape", views.shape, name="shape"),
     path("jobs/<int:number>/fit", views.fit, name="fit"),
     path("jobs/<int:number>/step", views.step, name="step"),
     path("jobs/<int:number>/station-done", views.station_done, name="station-done"),

@@ -12,9 +12,10 @@ from axle.advice.progress import Mark
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.stations import kind_named, station_of, stations
-from axle.units import HOLE, parse, question
+from axle.units import HOLE, THOU, parse, question
 from shop.bench import packs
 from shop.bench.page import Asked, context
+from shop.bench.typed import KEPT, typed_reading
 from shop.config.http import IN_WORDS, one_of, plain_number, posts_only, user_of, whole_number
 from shop.jobs import bolts, bridge, instrument, photos, queries, services, timers, work
 from shop.jobs.change import Stale
@@ -31,8 +32,24 @@ def bench(request: HttpRequest, number: int) -> HttpResponse:
         kind=request.GET.get("kind", ""),
         place=plain_number(request.GET.get("place"), 0),
         step=request.GET.get("step", ""),
+        view=request.GET.get("view", ""),
+        kept={name: request.GET[name] for name in ("mark", "convention") if name in request.GET},
     )
     return _answer(request, number, asked)
+
+
+@posts_only
+def confirm_mark(request: HttpRequest, number: int) -> HttpResponse:
+    """Say what the mark on the pinion means."""
+    typed, convention = request.POST.get("mark", ""), request.POST.get("convention", "")
+    asked = Asked(station="depth", view="mark", kept={"mark": typed, "convention": convention})
+
+    def put(job: Job) -> Asked:
+        mark = parse(typed, THOU, "mark on the pinion")
+        services.confirm_mark(user_of(request), job, _version(request), mark, convention)
+        return Asked(station="depth", notice="The mark is confirmed: depth is worked out with it.")
+
+    return _change(request, number, asked, put)
 
 
 @posts_only
@@ -150,13 +167,14 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
     """Store one reading; question what is unusual once, and refuse what cannot be."""
     given = request.POST
     typed, kind_name = given.get("value", ""), given.get("kind", "")
-    asked = Asked(given.get("station", ""), kind_name, _place(given.get("place")), typed)
+    asked = Asked(
+        given.get("station", ""), kind_name, _place(given.get("place")), typed,
+        kept={name: given[name] for name in KEPT if name in given},
+    )  # fmt: skip
 
     def store(job: Job) -> Asked:
         kind = kind_named(kind_name)
-        display = display_for(user_of(request))
-        unit = display.unit_for(kind.dimension, bolt=kind.bolt)
-        quantity = parse(typed, unit, kind.title)
+        quantity, conditions = typed_reading(kind, given.dict(), display_for(user_of(request)))
         kind.check(quantity.core, quantity.text)
         doubt = question(quantity, kind.plausible)
         if doubt and given.get("questioned") != typed.strip():
@@ -170,8 +188,8 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
             user_of(request), job, _version(request), kind=kind_name, place=asked.place,
             quantity=quantity, entry=_uuid(given.get("entry")),
             confidence=one_of(Reading.Confidence, given.get("confidence", "fixture"), "confidence"),
-            instrument=given.get("instrument", "")[:80],
-            conditions={"seal": True} if given.get("seal") else {},
+            instrument=given.get("instrument", "")[:80], conditions=conditions,
+            tool=whole_number(given["tool"], "instrument") if given.get("tool") else None,
         )  # fmt: skip
         return Asked(station=station_of(kind_name), moves_on=True)
 
@@ -294,17 +312,38 @@ def pack(request: HttpRequest, number: int) -> HttpResponse:
     axle = bridge.load(queries.job_of(user, number), display_for(user))
     place, wanted = request.GET.get("place", ""), request.GET.get("wanted", "")
     station = request.GET.get("station", "")
-    error, offers = "", []
+    error, offers, made = "", [], None
+    shapes: list[str] = []
     try:
+        where = one_of(Place, place, "place")
+        shapes = packs.shapes(axle, where)
         if wanted.strip():
-            offers = packs.offers(axle, one_of(Place, place, "place"), wanted)
+            offers = packs.offers(axle, where, wanted)
+            made = packs.made_for(axle, where, wanted)
     except AxleError as problem:
         error = str(problem)
     return render(
         request, "bench/partials/pack.html",
         {"axle": axle, "job": axle.job, "display": axle.display, "place": place, "wanted": wanted,
-         "error": error, "offers": offers, "station_name": station},
+         "error": error, "offers": offers, "made": made, "station_name": station, "shapes": shapes,
+         "shape": axle.job.shapes.get(place, "")},
     )  # fmt: skip
+
+
+@posts_only
+def shape(request: HttpRequest, number: int) -> HttpResponse:
+    """Say which shape of shim a place takes."""
+    station = request.POST.get("station", "")
+
+    def put(job: Job) -> Asked:
+        place, chosen = one_of(Place, request.POST.get("place"), "place"), request.POST.get("shape", "")
+        services.choose_shape(user_of(request), job, _version(request), place, chosen)
+        words = (
+            f"Only shims of the shape “{chosen}” are offered there." if chosen else "Any shape is offered."
+        )
+        return Asked(station=station, notice=words)
+
+    return _change(request, number, Asked(station=station), put)
 
 
 @posts_only

@@ -8,14 +8,9 @@ from django.utils import timezone
 from axle.depth.marks import MarkConvention
 from axle.errors import AxleError
 from axle.units import THOU, Quantity, parse
+from shop.jobs.words import MARK_WORDS
 from shop.people.models import User
 from shop.specs.models import SpecSheet
-
-MARK_WORDS = {
-    MarkConvention.LONGER_IS_PLUS: "+ means further from the ring gear's axis (longer)",
-    MarkConvention.SHORTER_IS_PLUS: "+ means nearer to the ring gear's axis (shorter)",
-    MarkConvention.DISTANCE: "the etched figure is the whole mounting distance",
-}
 
 
 class NewJobForm(forms.Form):

@@ -1,8 +1,15 @@
 """A job's axle in words."""
 
+from axle.depth.marks import MarkConvention
 from axle.spec import Range
 from axle.units import FOOT_POUND, Unit, brief
 from shop.jobs.bridge import Axle
+
+MARK_WORDS = {
+    MarkConvention.LONGER_IS_PLUS: "+ means further from the ring gear's axis (longer)",
+    MarkConvention.SHORTER_IS_PLUS: "+ means nearer to the ring gear's axis (shorter)",
+    MarkConvention.DISTANCE: "the etched figure is the whole mounting distance",
+}
 
 
 def layout_words(axle: Axle) -> str:

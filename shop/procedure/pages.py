@@ -8,6 +8,7 @@ from typing import Any
 
 from django.utils import timezone
 
+from axle.advice.heights import what_heights_change
 from axle.advice.progress import StepStanding, work_at
 from axle.advice.runs import Run, alias_words, holes_words, newest, position_of
 from axle.contact.reading import target
@@ -22,10 +23,12 @@ from shop.drawing import flanks
 from shop.drawing.bolts import bolts
 from shop.drawing.polar import polar
 from shop.drawing.series import series
+from shop.jobs import heights as height_services
 from shop.jobs import timers as timer_services
 from shop.jobs.bridge import Axle
 from shop.jobs.clock import between, in_hours
 from shop.jobs.models import Finding, Photo, Reading
+from shop.jobs.reconcile import reconcile
 from shop.jobs.words import in_both
 from shop.people.models import User
 
@@ -136,7 +139,44 @@ def register_page(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
         "marks": "Marks", "shims": "Shims measured", "back": "Back in at reassembly",
         "tools_in": "Small tools counted in",
     }  # fmt: skip
-    return {"rows": rows, "lists": [(words[name], axle.records.open_lists[name]) for name in LISTS]}
+    return {
+        "rows": rows,
+        "lists": [(words[name], axle.records.open_lists[name]) for name in LISTS],
+        "packs": reconcile(axle),
+    }
+
+
+def height_fields() -> list[tuple[str, int, str]]:
+    """Every field of the heights page: kind, place and the form's name for it."""
+    return [
+        (kind, place, f"{kind}-{place}")
+        for kind in height_services.KINDS
+        for place in range(1, kind_named(kind).last_place + 1)
+    ]
+
+
+def heights(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
+    """What was measured of bearings and slinger, and what follows for both packs."""
+    del query
+    rows = []
+    for kind in height_services.KINDS:
+        what = kind_named(kind)
+        cells = []
+        for place in range(1, what.last_place + 1):
+            taken = axle.state.latest(kind, place)
+            cells.append(
+                {"name": f"{kind}-{place}", "value": axle.display.show(taken.value) if taken else "",
+                 "words": what.place_words(place)}
+            )  # fmt: skip
+        rows.append({"title": what.title, "hint": what.hint, "cells": cells})
+    return {
+        "rows": rows[:-1], "slinger": rows[-1], "names": kind_named("stand_inner").names,
+        "follows": [
+            {"title": title, "terms": terms, "carried": carried}
+            for title, terms, carried in what_heights_change(axle.state)
+        ],
+        "unit": axle.display.length.symbol,
+    }  # fmt: skip
 
 
 def findings(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:

@@ -16,6 +16,7 @@ from axle.procedure.stations import kind_named
 from axle.units import brief, parse
 from shop.config.http import IN_WORDS, one_of, posts_only, user_of, whole_number
 from shop.jobs import bolts, bridge, instrument, parts, queries, runs, services
+from shop.jobs import heights as height_services
 from shop.jobs import timers as timer_services
 from shop.jobs import work as work_services
 from shop.jobs.change import Stale
@@ -154,6 +155,27 @@ def clock(request: HttpRequest, number: int) -> HttpResponse:
         )
 
     return _page(request, number, "runout", pages.runout, turn)
+
+
+def heights(request: HttpRequest, number: int) -> HttpResponse:
+    """Stand heights and widths of the pinion's bearings, old, set-up and final; the slinger."""
+
+    def keep(job: Job, given: Mapping[str, str]) -> str:
+        user = user_of(request)
+        unit = display_for(user).length
+        read = {}
+        for kind, place, name in pages.height_fields():
+            text = given.get(name, "")
+            if text.strip():
+                quantity = parse(
+                    text, unit, f"{kind_named(kind).title}, {kind_named(kind).place_words(place)}"
+                )
+                kind_named(kind).check(quantity.core, quantity.text)
+                read[kind, place] = quantity
+        count = height_services.keep(user, job, _version(given), read, _entry(given))
+        return f"{count} kept." if count else "Nothing new to keep."
+
+    return _page(request, number, "heights", pages.heights, keep)
 
 
 def spread(request: HttpRequest, number: int) -> HttpResponse:

@@ -31,6 +31,21 @@ def as_torque(core: Decimal | float, display: Display) -> str:
 
 
 @register.filter
+def as_percent(share: float) -> str:
+    """A chance or a weight in whole percent."""
+    return f"{share:.0%}"
+
+
+@register.filter
+def as_depth(error: float, display: Display) -> str:
+    """Where a pinion sits against where it should, in words."""
+    shown = display.show(abs(error))
+    if shown.strip("0.") == "":
+        return "as wanted"
+    return f"{shown} {'deep' if error > 0 else 'shallow'}"
+
+
+@register.filter
 def station_title(name: str) -> str:
     """A station's name in the trade's words; a reading's own title where the name is a reading's."""
     found = stations().get(name)
@@ -56,10 +71,16 @@ def part_title(name: str) -> str:
     return parts()[name].title
 
 
+@register.simple_tag
+def firstof_typed(typed: dict[str, str], name: str, kept: str) -> str:
+    """What was typed and not stored, else what is kept."""
+    return typed.get(name, kept)
+
+
 JOB_PAGES = (
     ("bench", "Bench"), ("work", "The work"), ("tools", "Tools"), ("arrival", "Arrival"),
     ("register", "Register"), ("findings", "Findings"), ("runout", "Runout"), ("spread", "Spreading"),
-    ("torque", "Torques"), ("photos", "Photos"), ("sheet", "Build sheet"),
+    ("heights", "Heights"), ("torque", "Torques"), ("photos", "Photos"), ("sheet", "Build sheet"),
 )  # fmt: skip
 
 

@@ -1,0 +1,153 @@
+"""The torque curve of one axle as points to be drawn: against the pack, or against the nut."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from axle.advice.pinion_preload import (
+    Trials,
+    bite_for,
+    bites_of,
+    nut_pitch,
+    preload_packs,
+    trials_of,
+)
+from axle.advice.state import AxleState
+from axle.layout import Place
+from axle.preload.bites import Scale, Verdict, fit_bites, places
+from axle.preload.curve import Curve, band
+from axle.spec import Range
+
+_POINTS: Final = 60
+
+
+@dataclass(frozen=True)
+class Point:
+    """One trial or bite.
+
+    :param x: pack thickness [mm], or the nut's place in ``CurvePlot.unit``.
+    :param torque: rotating torque [N·m], or nothing where end play was read.
+    :param play: end play [mm], or nothing.
+    """
+
+    x: float
+    torque: float | None
+    play: float | None = None
+
+
+@dataclass(frozen=True)
+class CurvePlot:
+    """What is drawn.
+
+    :param unit: "pack" for a thickness [mm], "°" or "N·m" for the nut, "bite" where nobody followed it.
+    :param points: trials or bites, oldest first.
+    :param xs: places along the curve, shape (n,); empty where no curve is fitted.
+    :param low: one standard deviation below the curve [N·m], shape (n,).
+    :param middle: the curve [N·m], shape (n,).
+    :param high: one above [N·m], shape (n,).
+    :param expected: where the next one is expected, (x, torque [N·m]), or nothing.
+    :param marks: round places along x to be written under it.
+    """
+
+    unit: str
+    points: tuple[Point, ...]
+    xs: tuple[float, ...] = ()
+    low: tuple[float, ...] = ()
+    middle: tuple[float, ...] = ()
+    high: tuple[float, ...] = ()
+    expected: tuple[float, float] | None = None
+    marks: tuple[float, ...] = ()
+
+
+def plot_of(state: AxleState) -> CurvePlot | None:
+    """Points of the axle's torque curve, or nothing before anything was read.
+
+    :param state: the axle.
+    :source: :func:`axle.preload.curve.band`; the trials or the bites.
+    """
+    return _of_trials(state) if state.layout.has_preload_pack else _of_bites(state)
+
+
+def _of_trials(state: AxleState) -> CurvePlot | None:
+    trials = trials_of(state)
+    if trials.curve is None:
+        return None
+    curve, sign = trials.curve, state.layout.preload_sign
+    # A setting is a tightness: the pack's thickness with its sign turned round.
+    points = tuple(Point(sign * t.setting, t.torque, t.end_play) for t in trials.used)
+    limits = state.preload_range()
+    expected = _next_pack(state, trials, limits)
+    settings = [t.setting for t in trials.used]
+    if limits is not None:
+        settings += [curve.setting_for(limits.low), curve.setting_for(limits.high)]
+    settings += [sign * expected[0]] if expected else []
+    least, most = min(*settings, curve.zero), max(settings)
+    margin = max(0.12 * (most - least), 0.02)
+    return _plot("pack", points, curve, (least - margin, most + margin), float(sign), expected)
+
+
+def _next_pack(state: AxleState, trials: Trials, limits: Range | None) -> tuple[float, float] | None:
+    if limits is None:
+        return None
+    packs = preload_packs(state, trials, limits)
+    best = next((p for p in packs if p.pack.thickness != state.setting(Place.PRELOAD)), None)
+    newest = trials.readings[-1]
+    if best is None or (newest.kind == "pinion_torque" and limits.side(newest.value) == "in range"):
+        return None
+    return float(best.pack.thickness), best.torque
+
+
+def _of_bites(state: AxleState) -> CurvePlot | None:
+    log = bites_of(state)
+    if not log:
+        return None
+    found = places(log, nut_pitch(state))
+    curve = fit_bites(log, nut_pitch(state))
+    if found is None or curve is None:
+        points = tuple(Point(float(n), bite.torque) for n, bite in enumerate(log, start=1))
+        return CurvePlot("bite", points, marks=tuple(point.x for point in points))
+    scale, at = found
+    advice = bite_for(state)
+    total = sum(b.angle or 0.0 for b in log[1:])
+    first, last = log[0].nut_torque or 0.0, log[-1].nut_torque or 0.0
+    span = (0.0, total) if scale is Scale.ANGLE else (first, last)
+    # How far along x one millimetre of equivalent interference goes.
+    per = (span[1] - span[0]) / (at[-1] - at[0]) if at[-1] > at[0] else 1.0
+    points = tuple(Point(span[0] + (a - at[0]) * per, bite.torque) for a, bite in zip(at, log, strict=True))
+    expected = None
+    if advice is not None and advice.verdict is Verdict.BITE:
+        expected = (points[-1].x + advice.amount, (advice.low + advice.high) / 2)
+    right = at[-1] + max(0.25 * (at[-1] - at[0]), 15 / per)
+    if expected:
+        right = max(right, at[0] + (expected[0] - span[0]) / per)
+    made = _plot(scale.value, points, curve, (at[0], right), per, expected, offset=span[0] - at[0] * per)
+    return CurvePlot(
+        "°" if scale is Scale.ANGLE else "N·m", made.points, made.xs, made.low, made.middle, made.high,
+        expected, made.marks,
+    )  # fmt: skip
+
+
+def _plot(
+    unit: str, points: tuple[Point, ...], curve: Curve, reach: tuple[float, float], per: float,
+    expected: tuple[float, float] | None, offset: float = 0.0,
+) -> CurvePlot:  # fmt: skip
+    settings = np.linspace(*reach, _POINTS)
+    xs = offset + settings * per
+    order = np.argsort(xs)
+    low, middle, high = (tuple(float(v) for v in values[order]) for values in band(curve, settings))
+    ends = (float(xs.min()), float(xs.max()))
+    return CurvePlot(
+        unit, points, tuple(float(x) for x in xs[order]), low, middle, high, expected, _round(*ends)
+    )
+
+
+def _round(least: float, most: float) -> tuple[float, ...]:
+    """Four to eight round places between two ends."""
+    rough = (most - least) / 6 or 1.0
+    power = 10.0 ** np.floor(np.log10(rough))
+    step = float(next(power * f for f in (1, 2, 5, 10) if power * f >= rough))
+    first = np.ceil(least / step) * step
+    return tuple(float(v) for v in np.arange(first, most + step / 1e6, step))

@@ -1,0 +1,41 @@
+"""Heights and widths of the pinion's bearings, and the slinger: entered together, read one by one."""
+
+import uuid
+from collections.abc import Mapping
+from decimal import Decimal
+
+from django.db import transaction
+
+from axle.units import Quantity
+from shop.jobs import bridge, services
+from shop.jobs.change import settle, settled_later
+from shop.jobs.models import Job
+from shop.people.models import User
+
+KINDS = ("stand_inner", "stand_outer", "width_inner", "width_outer", "slinger_thickness")
+
+
+def keep(
+    user: User, job: Job, version: int, given: Mapping[tuple[str, int], Quantity], entry: uuid.UUID
+) -> int:
+    """Keep those that are new or changed; says how many. All of them, or none."""
+    known = bridge.load(job).state
+    fresh = {
+        (kind, place): quantity
+        for (kind, place), quantity in given.items()
+        if (last := known.latest(kind, place)) is None
+        or Decimal(repr(last.value)).quantize(Decimal("0.00001"))
+        != quantity.core.quantize(Decimal("0.00001"))
+    }
+    if not fresh:
+        return 0
+    with transaction.atomic(), settled_later():
+        for (kind, place), quantity in fresh.items():
+            services.take_reading(
+                user, job, version, kind=kind, place=place, quantity=quantity,
+                entry=uuid.uuid5(entry, f"{kind} {place}"),
+            )  # fmt: skip
+            version += 1
+        held = Job.objects.of(user.shop).select_for_update().get(pk=job.pk)
+    settle(held, user, f"measured {len(fresh)} heights")
+    return len(fresh)
