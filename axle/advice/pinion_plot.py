@@ -62,16 +62,17 @@ class CurvePlot:
     marks: tuple[float, ...] = ()
 
 
-def plot_of(state: AxleState) -> CurvePlot | None:
+def plot_of(state: AxleState, unit: float = 1.0) -> CurvePlot | None:
     """Points of the axle's torque curve, or nothing before anything was read.
 
     :param state: the axle.
+    :param unit: size of the unit in which places along a pack are to be round [mm].
     :source: :func:`axle.preload.curve.band`; the trials or the bites.
     """
-    return _of_trials(state) if state.layout.has_preload_pack else _of_bites(state)
+    return _of_trials(state, unit) if state.layout.has_preload_pack else _of_bites(state)
 
 
-def _of_trials(state: AxleState) -> CurvePlot | None:
+def _of_trials(state: AxleState, unit: float) -> CurvePlot | None:
     trials = trials_of(state)
     if trials.curve is None:
         return None
@@ -86,7 +87,8 @@ def _of_trials(state: AxleState) -> CurvePlot | None:
     settings += [sign * expected[0]] if expected else []
     least, most = min(*settings, curve.zero), max(settings)
     margin = max(0.12 * (most - least), 0.02)
-    return _plot("pack", points, curve, (least - margin, most + margin), float(sign), expected)
+    reach = (least - margin, most + margin)
+    return _plot("pack", points, curve, reach, float(sign), expected, round_in=unit)
 
 
 def _next_pack(state: AxleState, trials: Trials, limits: Range | None) -> tuple[float, float] | None:
@@ -133,15 +135,15 @@ def _of_bites(state: AxleState) -> CurvePlot | None:
 def _plot(
     unit: str, points: tuple[Point, ...], curve: Curve, reach: tuple[float, float], per: float,
     expected: tuple[float, float] | None, offset: float = 0.0,
+    round_in: float = 1.0,
 ) -> CurvePlot:  # fmt: skip
     settings = np.linspace(*reach, _POINTS)
     xs = offset + settings * per
     order = np.argsort(xs)
     low, middle, high = (tuple(float(v) for v in values[order]) for values in band(curve, settings))
-    ends = (float(xs.min()), float(xs.max()))
-    return CurvePlot(
-        unit, points, tuple(float(x) for x in xs[order]), low, middle, high, expected, _round(*ends)
-    )
+    ends = (float(xs.min()) / round_in, float(xs.max()) / round_in)
+    marks = tuple(mark * round_in for mark in _round(*ends))
+    return CurvePlot(unit, points, tuple(float(x) for x in xs[order]), low, middle, high, expected, marks)
 
 
 def _round(least: float, most: float) -> tuple[float, ...]:

@@ -151,7 +151,8 @@ def next_bite(
     """Say how far the next bite may go without passing the range.
 
     The largest bite up to the middle of the range whose chance of passing the top stays under the
-    limit. Where nobody followed the nut it is a share of the last bite, from what that one added.
+    limit, and no more than twice the last. Where nobody followed the nut it is a share of the last
+    bite, from what that one added.
 
     :param bites: the log of this sleeve, oldest first, one or more.
     :param low: bottom of the range [N·m].
@@ -190,7 +191,9 @@ def next_bite(
     over = ndtr((torques - high) / noise) @ weights
     under = ndtr((low - torques) / noise) @ weights
     mean = torques @ weights
-    fit_for = (over <= limit) & (mean <= (low + high) / 2)
+    # However sure the curve: no bite is more than twice the last, and a sleeve's first is small.
+    largest = max(2 * _last(bites, scale), 15.0)
+    fit_for = (over <= limit) & (mean <= (low + high) / 2) & (sizes <= largest)
     index = int(np.nonzero(fit_for)[0][-1]) if fit_for.any() else 0
     spread = float(np.sqrt(max(((torques[index] - mean[index]) ** 2) @ weights, 0.0)))
     return NextBite(
@@ -198,6 +201,13 @@ def next_bite(
         max(float(mean[index]) - spread, 0.0), float(mean[index]) + spread, float(over[index]),
         float(max(1 - over[index] - under[index], 0.0)), curve,
     )  # fmt: skip
+
+
+def _last(bites: Sequence[Bite], scale: Scale) -> float:
+    """Size of the last bite on its scale."""
+    if scale is Scale.ANGLE:
+        return bites[-1].angle or 0.0
+    return (bites[-1].nut_torque or 0.0) - (bites[-2].nut_torque or 0.0)
 
 
 def _share_of_last(bites: Sequence[Bite], low: float) -> NextBite:

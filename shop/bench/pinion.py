@@ -175,7 +175,7 @@ def _bites(axle: Axle) -> list[dict[str, Any]]:
 
 
 def _curve(axle: Axle) -> Svg | None:
-    plot = plot_of(axle.state)
+    plot = plot_of(axle.state, float(axle.display.length.factor))
     if plot is None:
         return None
     display = axle.display

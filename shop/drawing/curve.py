@@ -10,12 +10,12 @@ from axle.spec import Range
 from axle.units import Unit, brief, show
 from shop.drawing.svg import Svg, number
 
-_WIDE: Final = 620
-_HIGH: Final = 330
-_LEFT: Final = 62
-_RIGHT: Final = 16
+_WIDE: Final = 430
+_HIGH: Final = 320
+_LEFT: Final = 40
+_RIGHT: Final = 14
 _TOP: Final = 18
-_FOOT: Final = 282
+_FOOT: Final = 262
 
 
 @dataclass(frozen=True)
@@ -100,7 +100,8 @@ def curve(plot: Plot, unit: Unit) -> Svg:
         svg.circle("expected", x(place), y(torque), 9)
         svg.text("title", x(place) + 13, y(torque) + 5, f"expected {show(torque, unit)}",
                  **({"text_anchor": "end", "dx": "-26"} if x(place) > _WIDE - 150 else {}))  # fmt: skip
-    svg.text("title", _LEFT, _HIGH - 8, f"{unit.symbol} against {plot.label}; band: one standard deviation")
+    svg.text("title", 4, _HIGH - 24, f"{unit.symbol} against {plot.label}")
+    svg.text("title", 4, _HIGH - 6, "yellow: one standard deviation; green: the range")
     return svg
 
 

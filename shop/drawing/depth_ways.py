@@ -13,10 +13,10 @@ from typing import Final
 from axle.layout import DepthShim
 from shop.drawing.svg import Svg, number
 
-_WIDE: Final = 470
+_WIDE: Final = 400
 _HIGH: Final = 330
 _AXIS: Final = 74
-_MID: Final = 190
+_MID: Final = 186
 _FACE: Final = 196
 _SEAT: Final = 244
 

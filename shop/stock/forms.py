@@ -24,7 +24,7 @@ class ReceiveForm(forms.Form):
     nominal = forms.CharField(label="Nominal, if marked", max_length=40, required=False)
     family = forms.ChoiceField(label="Fits", choices=Family)
     shape = forms.CharField(label="Shape", max_length=40, required=False)
-    role = forms.ChoiceField(label="Kind", choices=Role)
+    role = forms.ChoiceField(label="Kind", choices=Role, required=False, initial=Role.SELECT)
     condition = forms.ChoiceField(label="Condition", choices=Condition)
     bin = forms.CharField(label="Bin", max_length=20, required=False)
     low_at = forms.IntegerField(label="Low under", min_value=0, max_value=MOST_OF_A_SIZE, required=False)
@@ -65,7 +65,7 @@ class ReceiveForm(forms.Form):
             cleaned.get("condition", ""),
             cleaned.get("bin", ""),
             cleaned.get("shape", ""),
-            cleaned.get("role", ""),
+            cleaned.get("role") or Role.SELECT,
             bool(cleaned.get("cast")),
             "",
             cleaned.get("low_at") or 0,

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from decimal import Decimal
 from dataclasses import replace
+from decimal import Decimal
 from itertools import combinations, combinations_with_replacement
 
 import pytest
@@ -155,7 +155,7 @@ def test_the_fitted_one_of_two_equals_stays_in():
 def test_broken_rules_are_named():
     # Common practice, no source: cast shims are not stacked, thin ones are few, base shims first.
     thin = [Piece(n, Decimal("0.1")) for n in range(4)]
-    base = [Piece(9, Decimal("2"), role=Role.BASE)]
+    base = [Piece(9, Decimal(2), role=Role.BASE)]
     said = broken_rules(thin, base, Rules(base_first=True))
     assert "4 thin pieces spring" in said[0]
     assert "base shims go in on both sides first" in said[1]

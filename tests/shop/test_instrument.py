@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import socket
 import socketserver
 import threading
 
@@ -60,7 +61,9 @@ def test_a_hostile_peer_is_said_and_nothing_is_kept(settings, reply, said):
 
 
 def test_no_peer_is_said(settings):
-    settings.LASH_INSTRUMENT = "127.0.0.1:1"
+    with socket.create_server(("127.0.0.1", 0)) as closed:
+        port = closed.getsockname()[1]
+    settings.LASH_INSTRUMENT = f"127.0.0.1:{port}"
     with pytest.raises(AxleError, match="a connected instrument that is switched on"):
         instrument.take(kind_named("backlash"), 1)
 

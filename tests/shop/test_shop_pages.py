@@ -94,7 +94,7 @@ def job_form(**more) -> dict:
 def test_a_job_is_opened_with_its_own_copy_of_the_sheet(as_owner):
     answer = as_owner.post("/jobs/new", job_form())
     assert answer.status_code == 302
-    job = Job.objects.get(number=416)
+    job = Job.objects.get(number=417)
     assert job.sheet["values"]["backlash"]["low"] == "7"
     assert (job.mark_typed, float(job.mark_value)) == ("-2", pytest.approx(-0.0508))
     assert job.summary["next"].startswith("Read: side play")
@@ -121,7 +121,7 @@ def test_a_job_that_cannot_be_is_refused_in_words(as_owner, field, value, said):
     answer = as_owner.post("/jobs/new", job_form(**{field: value}))
     assert answer.status_code == 422
     assert said in answer.content.decode().replace("&#x27;", "'")
-    assert not Job.objects.filter(number=416).exists()
+    assert not Job.objects.filter(number=417).exists()
 
 
 def sheet_form(shop: Shop, key="works-van", **more) -> dict:
@@ -217,14 +217,15 @@ def test_shims_are_received_and_like_ones_join(as_owner, owner):
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        ({"miced": ""}, "This field is required"),
+        ({"miced": ""}, "a size, as mic&#x27;d or as marked is wanted"),
+        ({"miced": "30 30.1 36"}, "readings within 1 thou of each other"),
         ({"miced": "thin"}, "thickness: “thin” was given"),
         ({"miced": "0"}, "more than 0 and under 25 mm"),
         ({"miced": "-5"}, "more than 0 and under 25 mm"),
         ({"miced": "5 in"}, "Check the unit."),
         ({"nominal": "5 in-lb"}, "a length in thou is wanted"),
         ({"quantity": "0"}, "greater than or equal to 1"),
-        ({"quantity": "9999"}, "less than or equal to 200"),
+        ({"quantity": "9999"}, "less than or equal to 500"),
         ({"family": "roof"}, "Select a valid choice"),
     ],
 )
