@@ -281,5 +281,21 @@ def question(quantity: Quantity, plausible: Plausible) -> tuple[str, Unit | None
     return f"{asked} Usual is {usual} {quantity.unit.symbol}.", None
 
 
+def percent(share: float) -> str:
+    """Write a chance in whole percent; never as certain what is not.
+
+    :param share: 0 to 1.
+    :source: common practice.
+
+    >>> percent(0.774), percent(0.002), percent(0.9991), percent(1.0)
+    ('77 %', 'under 1 %', 'over 99 %', '100 %')
+    """
+    if 0 < share < 0.005:
+        return "under 1 %"
+    if 0.995 <= share < 1:
+        return "over 99 %"
+    return f"{share * 100:.0f} %"
+
+
 def _example(unit: Unit) -> str:
     return {"thou": "8.5", "in": "0.0085", "mm": "0.22", "in·lb": "19", "ft·lb": "60"}.get(unit.symbol, "2")

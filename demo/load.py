@@ -250,7 +250,7 @@ def _fill_drawer(owner: User) -> None:
             "side",
             parse("68", THOU),
             (base, parse("68", THOU)),
-            2,
+            4,
             "good",
             "B1",
             "cast, 84 ring",

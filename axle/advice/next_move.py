@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from decimal import Decimal
 
 from axle.advice.carrier_move import carrier_move, hold_backlash
 from axle.advice.moves import Act, Expected, Move
 from axle.advice.packs import CLOSE, make, stale_after
-from axle.advice.pinion_depth import carried_depth, depth_start, wanted_depth
+from axle.advice.pinion_depth import DepthPack, carried_depth, depth_packs, depth_start, wanted_depth
 from axle.advice.pinion_move import preload_move, start_preload
 from axle.advice.results import read_print
 from axle.advice.runs import diagnose
@@ -17,7 +18,7 @@ from axle.advice.state import AxleState
 from axle.contact.reading import first_step
 from axle.layout import Place
 from axle.procedure.stations import kind_named, stations
-from axle.units import IMPERIAL, Display
+from axle.units import IMPERIAL, Display, percent
 
 
 def next_move(
@@ -145,7 +146,16 @@ def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Stan
     tolerance = state.sheet.single("depth_tolerance")
     # Aim well inside: at most half of the tolerance is the drawer's, the rest is the gauge's.
     close = (Decimal(str(tolerance / 4)), Decimal(str(tolerance / 2))) if tolerance else (CLOSE,)
-    return _set_depth(state, display, wanted.thickness, result.why, "depth", *close)
+    move = _set_depth(state, display, wanted.thickness, result.why, "depth", *close)
+    made = next((p for p in depth_packs(state, wanted) if _is_offered(p, move)), None)
+    if made is None or made.chance is None or tolerance is None:
+        return move
+    allowed = f"± {display.show(tolerance)} {display.length.symbol}"
+    return replace(move, notes=(f"Within {allowed}: {percent(made.chance)} sure.", *move.notes))
+
+
+def _is_offered(pack: DepthPack, move: Move) -> bool:
+    return any(s.place is Place.DEPTH and s.after == pack.pack.thickness for s in move.swaps)
 
 
 def _start_depth(state: AxleState, display: Display, standing: Standing) -> Move:

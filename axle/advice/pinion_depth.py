@@ -34,7 +34,7 @@ from axle.procedure.stations import kind_named, stations
 from axle.shims import Pack, choose
 from axle.spec import Range
 from axle.uncertainty import Measured, mean_of, pack_uncertainty, rectangular
-from axle.units import Dimension, Display
+from axle.units import Dimension, Display, percent
 
 # A micrometer's zero and one reading with it, each about half a tenth of a thou (from memory).
 MIC_ZERO: Final = 0.0013
@@ -299,7 +299,7 @@ def _judged(
         source = state.sheet.source("depth_tolerance")
         why.append(
             f"Allowed {display.show(tolerance)} {unit} either way ({source}): "
-            f"{chance:.0%} sure to be within."
+            f"{percent(chance)} sure to be within."
         )
     good = limits is None or limits.side(off) == "in range"
     words = "in range" if good else f"too {way}"
@@ -314,7 +314,7 @@ def _sums(wanted: Compared, display: Display) -> list[str]:
     unit = display.length.symbol
     why = []
     for result, weight in zip(wanted.results, wanted.weights, strict=True):
-        lead = f"{result.method}, weight {weight:.0%}: " if len(wanted.results) > 1 else ""
+        lead = f"{result.method}, weight {percent(weight)}: " if len(wanted.results) > 1 else ""
         terms = ", ".join(f"{t.label} {signed(t.value, display)}" for t in result.terms if t.value)
         why.append(
             f"{lead}{terms or 'nothing to add or take away'} = {display.show(result.thickness)} {unit}."

@@ -22,7 +22,7 @@ from axle.layout import Place
 from axle.preload.bites import NextBite, Verdict
 from axle.procedure.stations import stations
 from axle.spec import Range
-from axle.units import Dimension, Display
+from axle.units import Dimension, Display, percent
 
 
 def start_preload(state: AxleState, display: Display) -> Move | None:
@@ -82,7 +82,7 @@ def preload_move(state: AxleState, display: Display, standings: Mapping[str, Sta
     swap = Swap(Place.PRELOAD, state.setting(Place.PRELOAD), best.pack.thickness, best.pack, wanted)
     torque = Expected("Pinion rotating torque", max(best.torque - best.spread, 0.0),
                       best.torque + best.spread, Dimension.TORQUE)  # fmt: skip
-    notes.append(f"{best.chance:.0%} sure to read in range{_lean(best)}.")
+    notes.append(f"In range: {percent(best.chance)} sure{_lean(best)}.")
     notes.append("The depth shim stays.")
     others = tuple((Place.PRELOAD, p.pack) for p in packs if p is not best)
     return Move(
@@ -110,9 +110,9 @@ def _trial_words(trials: Trials, limits: Range, state: AxleState, display: Displ
 
 def _lean(pack: PreloadPack) -> str:
     if pack.under > 2 * pack.over and pack.under > 0.1:
-        return f"; {pack.under:.0%} that it is still loose"
+        return f"; {percent(pack.under)} that it is still loose"
     if pack.over > 2 * pack.under and pack.over > 0.1:
-        return f"; {pack.over:.0%} that it is too tight"
+        return f"; {percent(pack.over)} that it is too tight"
     return ""
 
 
@@ -143,12 +143,12 @@ def _sleeve_move(state: AxleState, display: Display, standing: Standing, limits:
 def _bite_move(bite: NextBite, why: tuple[str, ...], display: Display) -> Move:
     notes = ["Read the torque after every bite: a quarter turn can jump to the limit."]
     if bite.unit == "of the last":
-        title = f"Tighten the nut: {bite.amount:.0%} of the last bite"
+        title = f"Tighten the nut: {percent(bite.amount)} of the last bite"
         notes.append("Enter how far the nut was turned, and the next bite can be worked out.")
         return Move(Act.TIGHTEN, title, "pinion_preload", why=why, notes=tuple(notes))
     amount = f"{bite.amount:.0f}°" if bite.unit == "°" else f"{bite.amount:.0f} N·m more at the nut"
     expected = Expected("Pinion rotating torque", bite.low, bite.high, Dimension.TORQUE)
-    notes.append(f"{bite.over:.0%} that it passes the range, {bite.inside:.0%} that it ends in it.")
+    notes.append(f"Chance to pass the range: {percent(bite.over)}; to end in it: {percent(bite.inside)}.")
     lines = (*why, "The largest bite that keeps the chance of overshoot under what was chosen, up to the "
              "middle of the range.")  # fmt: skip
     return Move(Act.TIGHTEN, f"Tighten the nut by {amount}", "pinion_preload", (), (expected,), (), lines,

@@ -339,7 +339,9 @@ def shape(request: HttpRequest, number: int) -> HttpResponse:
         place, chosen = one_of(Place, request.POST.get("place"), "place"), request.POST.get("shape", "")
         services.choose_shape(user_of(request), job, _version(request), place, chosen)
         words = (
-            f"Only shims of the shape “{chosen}” are offered there." if chosen else "Any shape is offered."
+            f"Only shims of the shape “{chosen}” are offered there."
+            if chosen
+            else "Only shims without a named shape are offered."
         )
         return Asked(station=station, notice=words)
 

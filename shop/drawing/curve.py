@@ -115,10 +115,12 @@ def _dot(svg: Svg, dot: Dot, count: int, x: float, y: float, unit: Unit) -> None
         svg.text("title", x, _FOOT - 20, "play", text_anchor="middle")
         return
     svg.circle("in-hand", x, y, 7)
+    beside = x < _LEFT + 16  # on the axis a number would be crossed out by it
     svg.text(
-        "place", x, y - 13, show(dot.torque, unit), text_anchor="middle", font_size="16", font_weight="600"
-    )
-    svg.text("title", x, y + 23, f"{count}", text_anchor="middle", font_size="12")
+        "place", x + (10 if beside else 0), y - 13, show(dot.torque, unit), font_size="16",
+        font_weight="600", text_anchor="start" if beside else "middle",
+    )  # fmt: skip
+    svg.text("title", x + 14, y + 16, f"{count}", text_anchor="middle", font_size="12")
 
 
 def _joined(points: Sequence[tuple[float, float]]) -> str:

@@ -58,8 +58,8 @@ def mark_meaning(etched: str, shift: int, words: str) -> Svg:
     svg = Svg(_WIDE, 250, f"Mark {etched}: {words}", "mark-meaning")
     _axis(svg)
     nominal, face = 150, 150 + 26 * shift
-    svg.path("expected", f"M70 {nominal} H330")
-    svg.text("title", 336, nominal + 5, "nominal face")
+    svg.path("expected", f"M60 {nominal} H{_WIDE - 20}")
+    svg.text("title", _WIDE - 20, nominal - 7, "nominal face", text_anchor="end")
     svg.path("gear", f"M{_MID - 64} {face} h128 l26 46 h-180 Z")
     svg.rect("steel", _MID - 26, face + 46, 52, 250 - face - 46)
     svg.text("value", _MID, face + 33, etched, text_anchor="middle")
@@ -67,7 +67,7 @@ def mark_meaning(etched: str, shift: int, words: str) -> Svg:
         svg.path("needle-ok", f"M86 {nominal} V{face}")
         tip = 7 * shift
         svg.polygon("ink", [(86, face), (81, face - tip), (91, face - tip)])
-    svg.text("title", 336, face + (22 if shift >= 0 else -8), words)
+    svg.text("title", _WIDE - 20, face + (24 if shift >= 0 else -8), words, text_anchor="end")
     return svg
 
 

@@ -42,7 +42,15 @@ def rebuild(
                 stock.put_back(user, piece.lot_id, reason, job=axle.job.number, place=place.value)
         families = family_of(place, axle.spec)
         for position, lot_id in enumerate(lots, start=1):
-            lot = stock.take(user, lot_id, families, reason, job=axle.job.number, place=place.value)
+            lot = stock.take(
+                user,
+                lot_id,
+                families,
+                reason,
+                job=axle.job.number,
+                place=place.value,
+                shape=axle.job.shapes.get(place.value, ""),
+            )
             PackPiece.objects.create(
                 assembly=target, place=place.value, position=position, thickness=lot.miced, lot=lot
             )

@@ -185,7 +185,7 @@ def _pieces_for(
         loose = tuple(
             piece_of(lot, lot.miced)
             for lot in lots
-            if lot.family in families and (not shape or lot.shape in ("", shape))
+            if lot.family in families and lot.shape in ("", shape)
             # No pack takes more than a dozen of one size.
             for _ in range(min(lot.quantity, 12))
         )

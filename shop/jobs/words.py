@@ -6,9 +6,9 @@ from axle.units import FOOT_POUND, Unit, brief
 from shop.jobs.bridge import Axle
 
 MARK_WORDS = {
-    MarkConvention.LONGER_IS_PLUS: "+ means further from the ring gear's axis (longer)",
-    MarkConvention.SHORTER_IS_PLUS: "+ means nearer to the ring gear's axis (shorter)",
-    MarkConvention.DISTANCE: "the etched figure is the whole mounting distance",
+    MarkConvention.LONGER_IS_PLUS: "+ is longer: further from the ring gear's axis",
+    MarkConvention.SHORTER_IS_PLUS: "+ is shorter: nearer to the ring gear's axis",
+    MarkConvention.DISTANCE: "the whole distance, axis to face",
 }
 
 

@@ -30,12 +30,15 @@ class ReceiveForm(forms.Form):
     low_at = forms.IntegerField(label="Low under", min_value=0, max_value=MOST_OF_A_SIZE, required=False)
     cast = forms.BooleanField(label="Cast iron", required=False)
 
-    def __init__(self, data: Any = None, *, unit: Unit = THOU, **kwargs: Any) -> None:
+    def __init__(
+        self, data: Any = None, *, unit: Unit = THOU, going_on: bool = False, **kwargs: Any
+    ) -> None:
         super().__init__(data, **kwargs)
         self._unit = unit
-        self.fields["miced"].label = f"As mic'd, {unit.symbol}; more readings with blanks between"
+        if going_on or data:
+            self.fields["miced"].widget.attrs["autofocus"] = True
+        self.fields["miced"].label = f"As mic'd, {unit.symbol}, each reading"
         self.fields["nominal"].label = f"Nominal, {unit.symbol}, if marked"
-        self.fields["miced"].widget.attrs["autofocus"] = True
 
     def clean(self) -> dict[str, Any]:
         """A mic'd size, or at least a nominal one; each more than nothing and less than an inch."""

@@ -93,6 +93,6 @@ def pieces_for(shop: Shop | None, family: str, shape: str = "") -> list[Piece]:
     return [
         Piece(lot.pk, lot.miced, role=Role(lot.role), cast=lot.cast, miced=lot.is_miced)
         for lot in lots
-        if not shape or lot.shape in ("", shape)
+        if lot.shape in ("", shape)
         for _ in range(min(lot.quantity, 12))
     ]

@@ -52,7 +52,14 @@ class Lot:
 
 
 def take(
-    user: User, lot_id: int, families: tuple[str, ...], reason: str, *, job: int, place: str
+    user: User,
+    lot_id: int,
+    families: tuple[str, ...],
+    reason: str,
+    *,
+    job: int,
+    place: str,
+    shape: str = "",
 ) -> ShimLot:
     """Take one piece out of a lot of the person's shop, for a job."""
     lot: ShimLot | None = ShimLot.objects.of(user.shop).select_for_update().filter(pk=lot_id).first()
@@ -60,6 +67,9 @@ def take(
         raise Refused("That shim is not in this shop's drawer.")
     if lot.family not in families:
         raise Refused(f"A shim for “{lot.get_family_display()}” does not fit there.")
+    if lot.shape not in ("", shape):
+        takes = f"takes “{shape}”" if shape else "has no shape chosen"
+        raise Refused(f"The {lot.typed} shim is of the shape “{lot.shape}”; this place {takes}.")
     if lot.condition == Condition.DAMAGED:
         raise Refused(f"The {lot.typed} shim is damaged and is not fitted.")
     if lot.quantity < 1:

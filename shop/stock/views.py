@@ -24,7 +24,9 @@ def drawer(request: HttpRequest) -> HttpResponse:
     user = user_of(request)
     display = display_for(user)
     sticky = {name: request.GET[name] for name in STICKY if name in request.GET}
-    form = ReceiveForm(request.POST or None, unit=display.length, initial={"quantity": 1} | sticky)
+    form = ReceiveForm(
+        request.POST or None, unit=display.length, initial={"quantity": 1} | sticky, going_on=bool(sticky)
+    )
     if request.method == "POST" and form.is_valid():
         given = form.cleaned_data
         try:

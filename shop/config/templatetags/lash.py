@@ -7,7 +7,7 @@ from django import template
 from axle.layout import Place
 from axle.procedure.findings import parts
 from axle.procedure.stations import kind_named, stations
-from axle.units import Dimension, Display, show
+from axle.units import Dimension, Display, percent, show
 
 register = template.Library()
 
@@ -33,7 +33,7 @@ def as_torque(core: Decimal | float, display: Display) -> str:
 @register.filter
 def as_percent(share: float) -> str:
     """A chance or a weight in whole percent."""
-    return f"{share:.0%}"
+    return percent(share)
 
 
 @register.filter
