@@ -449,7 +449,7 @@ def _at_depth(user: User, sheet: SpecSheet, start: datetime) -> None:
             "Re-geared for the upper section", start, mark="3",
         )  # fmt: skip
         made.append(bench)
-        bench.choose(order="pinion_first", ratio="changed", trial="setup")
+        bench.choose(order="pinion_first", ratio="changed", trial="setup", cartridge="in_place")
         bench.take_down("Re-geared for the upper section", oil="clean", mileage="8800")
         bench.arrive("4", ("11", "12", "11.5", "12"), "24")
         bench.tick_all()

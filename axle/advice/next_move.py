@@ -10,7 +10,7 @@ from axle.advice.carrier_move import carrier_move, hold_backlash
 from axle.advice.moves import Act, Expected, Move
 from axle.advice.packs import CLOSE, make, stale_after
 from axle.advice.pinion_depth import DepthPack, carried_depth, depth_packs, depth_start, wanted_depth
-from axle.advice.pinion_move import preload_move, start_preload
+from axle.advice.pinion_move import carried_preload, preload_move, start_preload
 from axle.advice.results import read_print
 from axle.advice.runs import diagnose
 from axle.advice.standing import Standing, Status, in_hand, stand
@@ -75,8 +75,10 @@ def _change_is_due(standing: Standing) -> bool:
 
 def _before_reading(state: AxleState, display: Display, standing: Standing) -> Move | None:
     """A pack that is fitted before anything is read: a start, or what other bearings ask for."""
-    if standing.station == "pinion_preload" and not _pinion_is_set(state):
-        return start_preload(state, display)
+    if standing.station == "pinion_preload":
+        if not _pinion_is_set(state):
+            return start_preload(state, display)
+        return carried_preload(state, display) if state.layout.has_preload_pack else None
     if standing.station != "depth" or not state.setting(Place.DEPTH):
         return None
     carried = carried_depth(state)

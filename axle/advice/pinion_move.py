@@ -6,10 +6,11 @@ from collections.abc import Mapping
 from decimal import Decimal
 
 from axle.advice.moves import Act, Expected, Move, Swap
-from axle.advice.packs import make, stale_after
+from axle.advice.packs import CLOSE, make, stale_after
 from axle.advice.pinion_preload import (
     PreloadPack,
     Trials,
+    bearings_change,
     bite_for,
     bites_of,
     preload_packs,
@@ -22,7 +23,7 @@ from axle.layout import Place
 from axle.preload.bites import NextBite, Verdict
 from axle.procedure.stations import stations
 from axle.spec import Range
-from axle.units import Dimension, Display, percent
+from axle.units import Dimension, Display, percent, show
 
 
 def start_preload(state: AxleState, display: Display) -> Move | None:
@@ -47,6 +48,52 @@ def start_preload(state: AxleState, display: Display) -> Move | None:
         stale_after([made.swap], state), why, ("Nut to its torque, then end play, then rotating torque.",),
         made.others,
     )  # fmt: skip
+
+
+def carried_preload(state: AxleState, display: Display) -> Move | None:
+    """The pack for other bearings, by their heights and widths, before anything is read on them.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :returns: nothing where the bearings were not changed, their sizes are not known, or it is in.
+    :source: :func:`axle.depth.allowances.preload_for_bearings`; the coupling of the stacks.
+    """
+    zero = Decimal(0)
+    read = [t for t in state.taken if t.kind == "pinion_torque" and t.settings.get(Place.PRELOAD)]
+    last = max(read, key=lambda t: t.order, default=None)
+    if last is None or last.settings.get(Place.BEARINGS, zero) == state.setting(Place.BEARINGS):
+        return None
+    change = bearings_change(state, 2 if state.trial == "setup" else 1, 3)
+    if change is None:
+        return None
+    deeper = float(state.setting(Place.DEPTH) - last.settings.get(Place.DEPTH, zero))
+    coupled = state.layout.preload_per_depth * deeper
+    before = float(last.settings[Place.PRELOAD])
+    wanted = before + change + coupled
+    if abs(wanted - float(state.setting(Place.PRELOAD))) <= float(CLOSE):
+        return None
+    made = make(state, Place.PRELOAD, wanted, display)
+    if made.swap is None or not made.swap.change:
+        return None
+    unit = display.length.symbol
+    why = [
+        f"{display.show(before)} {unit} read {display.show(last.value, Dimension.TORQUE)} "
+        f"{display.torque.symbol} on the bearings before.",
+        f"Heights and widths of the final ones: {show(change, display.length, sign=True)} {unit}.",
+    ]
+    if coupled:
+        why.append(f"Coupled depth change since: {show(coupled, display.length, sign=True)} {unit}.")
+    return Move(
+        Act.CHANGE,
+        "Fit the preload pack for the final bearings",
+        "pinion_preload",
+        (made.swap,),
+        (),
+        stale_after([made.swap], state),
+        tuple(why),
+        (*((made.note,) if made.note else ()), "Then the torque is read again, as the last check."),
+        made.others,
+    )
 
 
 def preload_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
@@ -126,8 +173,8 @@ def _sleeve_move(state: AxleState, display: Display, standing: Standing, limits:
         return Move(
             Act.REPLACE, "Fit a new sleeve", "pinion_preload", why=why,
             notes=("Over the range: the sleeve is spent. Never back the nut off.",
-                   "Nut and flange off, new sleeve, many shops a new outer bearing too, a new nut; then "
-                   "start again in small bites."),
+                   "Many shops fit a new outer bearing too. The step “replace the sleeve” says how; "
+                   "then start again in small bites."),
         )  # fmt: skip
     if bite.verdict is Verdict.STOP:
         # Only seen while something else holds the station: the nut itself is done.

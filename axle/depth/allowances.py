@@ -64,8 +64,8 @@ def preload_for_bearings(
     """Change of the preload pack when both pinion bearings are changed.
 
     :param layout: the axle's layout, with a preload pack.
-    :param inner: inner bearing, old and new, widths given.
-    :param outer: outer bearing, old and new, widths given.
+    :param inner: inner bearing, old and new, widths given [mm].
+    :param outer: outer bearing, old and new, widths given [mm].
     :source: Δh_inner + Δh_outer − Δw_outer where the spacer bears on a shoulder, and a further
         −Δw_inner where it stands between the cones.
 

@@ -148,7 +148,7 @@ def required_terms(mark: Mark, masters: Masters) -> tuple[Term, ...]:
 def meaning(mark: Mark, depth_sign: int) -> str:
     """Say in words what a mark does to pinion and shim.
 
-    :param mark: what is etched.
+    :param mark: what is etched [mm].
     :param depth_sign: the layout's ``depth_sign``.
     :source: common practice.
 

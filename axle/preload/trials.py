@@ -82,19 +82,6 @@ def contradictions(trials: Sequence[Trial], curve: Curve, prior: Slope) -> tuple
     return tuple(lines)
 
 
-def scatter(readings: Sequence[float], step: float) -> bool:
-    """Whether repeated torques of one pack scatter by more than the wrench explains.
-
-    :param readings: repeated on one pack [N·m].
-    :param step: the wrench's step [N·m].
-    :source: common practice: scatter means dirt or dry bearings.
-
-    >>> scatter([2.0, 2.1, 2.9], 0.113)
-    True
-    """
-    return len(readings) > 1 and max(readings) - min(readings) > max(2 * step, 0.15 * max(readings))
-
-
 def _reads_looser(tight: Trial, loose: Trial) -> bool:
     if tight.torque is not None and loose.torque is not None:
         return tight.torque < loose.torque - max(0.1, 0.1 * loose.torque)

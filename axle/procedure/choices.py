@@ -21,7 +21,11 @@ Facts = Mapping[str, str]
 Condition = Mapping[str, tuple[str, ...]]
 
 # Facts that follow from the layout or the bearings, with the values they can have.
-DERIVED: Mapping[str, tuple[str, ...]] = {"coupled": ("yes", "no"), "bearings": ("new", "used")}
+DERIVED: Mapping[str, tuple[str, ...]] = {
+    "coupled": ("yes", "no"),
+    "bearings": ("new", "used"),
+    "overshot": ("yes", "no"),
+}
 
 # What the values of two choices come to: chance of overshoot that is accepted at each bite, and
 # where a slinger stands (1 behind the pinion's head, 2 in the preload stack).
@@ -85,6 +89,7 @@ class Build:
     :param layout: where it keeps its shims.
     :param new_bearings: whether the pinion bearings are new.
     :param chosen: value by choice; what is not chosen is as usual.
+    :param overshot: whether a sleeve was tightened past its range, so that it has to be replaced.
     :raises AxleError: for a choice that does not exist or cannot be made on this axle.
 
     >>> from axle.layout import CarrierBy, DepthShim, PreloadBy
@@ -96,6 +101,7 @@ class Build:
     layout: Layout
     new_bearings: bool = True
     chosen: Mapping[str, str] = field(default_factory=dict)
+    overshot: bool = False
 
     def __post_init__(self) -> None:
         known = choices()
@@ -113,7 +119,10 @@ class Build:
     @property
     def facts(self) -> dict[str, str]:
         """Every fact of the axle by name; what was not chosen is as usual."""
-        facts = layout_facts(self.layout) | {"bearings": "new" if self.new_bearings else "used"}
+        facts = layout_facts(self.layout) | {
+            "bearings": "new" if self.new_bearings else "used",
+            "overshot": "yes" if self.overshot else "no",
+        }
         for name, choice in choices().items():
             facts[name] = self.chosen.get(name) or choice.usual(facts)
         return facts
@@ -155,7 +164,7 @@ def still_possible(layout: Layout, chosen: Mapping[str, str]) -> dict[str, str]:
         if name in choices() and value in choices()[name].values
     }
     for _ in range(len(kept)):
-        facts = layout_facts(layout) | {"bearings": "new"}
+        facts = layout_facts(layout) | {"bearings": "new", "overshot": "no"}
         for name, choice in choices().items():
             facts[name] = kept.get(name) or choice.usual(facts)
         fallen = [n for n, v in kept.items() if not choices()[n].values[v].possible(facts)]

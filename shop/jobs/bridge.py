@@ -212,7 +212,7 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
     settings = settings_of(current, pieces)
     fitted = pieces_at(current, pieces)
     findings = tuple(job.findings.order_by("id"))
-    build = build_of(job, spec, findings)
+    build = build_of(job, spec, findings, overshot=_overshot(job, spec, readings))
     work = plan(build)
     groups = torque_sheet(work.facts, spec.sheet, job.fasteners)
     marks = tuple(job.step_marks.order_by("id"))
@@ -257,13 +257,26 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
     )  # fmt: skip
 
 
-def build_of(job: Job, spec: AxleSpec, findings: Iterable[Finding]) -> Build:
+def build_of(job: Job, spec: AxleSpec, findings: Iterable[Finding], *, overshot: bool = False) -> Build:
     """The axle as it is to be built; dirt that was found opens the steps that flush it out."""
     chosen = still_possible(spec.layout, job.choices)
     newest = {row.part: Found(row.part, row.sign, row.decision, row.reason) for row in findings}
     if contaminated(newest.values()) and chosen.get("oil") not in ("water", "metal"):
         chosen["oil"] = "metal"
-    return Build(spec.layout, job.new_bearings, chosen)
+    return Build(spec.layout, job.new_bearings, chosen, overshot=overshot)
+
+
+def _overshot(job: Job, spec: AxleSpec, readings: Iterable[Reading]) -> bool:
+    """Whether a sleeve of this job was tightened past its range, and so has to be replaced."""
+    key = "pinion_preload_new" if job.new_bearings else "pinion_preload_used"
+    limits = spec.sheet.range(key)
+    if spec.layout.has_preload_pack or limits is None:
+        return False
+    return any(
+        limits.side(float(row.value or 0)) == "over"
+        for row in unstruck(readings)
+        if row.kind == "pinion_torque" and not row.conditions.get("seal")
+    )
 
 
 def mark_step(typed: str) -> float:

@@ -122,7 +122,7 @@ def lot_from(row: dict[str, str]) -> Lot:
     unit = unit_named(row.get("unit", ""))
     if not (row.get("nominal") or row.get("miced")):
         raise AxleError("nominal", given="nothing", wanted="a size, as marked or as mic'd")
-    miced = tuple(parse(text, unit, "miced") for text in row.get("miced", "").split())
+    miced = readings(row.get("miced", ""), unit, "miced")
     nominal = parse(row["nominal"], unit, "nominal") if row.get("nominal") else miced[0]
     for reading in (*miced, nominal):
         if not 0 < reading.core < 25:
@@ -145,8 +145,10 @@ def lot_from(row: dict[str, str]) -> Lot:
 
 
 def readings(text: str, unit: Unit, what: str) -> tuple[Quantity, ...]:
-    """Several readings of one thickness, with blanks between them."""
-    return tuple(parse(part, unit, what) for part in text.split())
+    """Several readings of one thickness, with blanks between them; a unit may stand behind the last."""
+    parts = text.split()
+    named = parts.pop() if len(parts) > 1 and not any(sign.isdigit() for sign in parts[-1]) else ""
+    return tuple(parse(f"{part} {named}".strip(), unit, what) for part in parts)
 
 
 def _word(row: dict[str, str], column: str, known: list[str], usual: str = "") -> str:

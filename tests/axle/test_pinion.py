@@ -26,7 +26,7 @@ from axle.feeler import Interval, parse_feeler
 from axle.layout import DepthShim, PreloadBy, SpacerSeat, every_layout
 from axle.preload.bites import Bite, Verdict, next_bite
 from axle.preload.curve import PINION_SLOPE, Trial, band, chances, fit, predict, torque_at
-from axle.preload.trials import both_ways, contradictions, scatter
+from axle.preload.trials import both_ways, contradictions
 from axle.uncertainty import Measured, mean_of
 from axle.units import MM, THOU
 
@@ -298,13 +298,6 @@ def test_a_wrench_that_does_not_zero_is_corrected_by_the_mean():
     torque, offset = both_ways(20 * IN_LB, 16 * IN_LB)
     assert torque == pytest.approx(18 * IN_LB)
     assert offset == pytest.approx(2 * IN_LB)
-
-
-@pytest.mark.parametrize(
-    ("readings", "scatters"), [([2.0, 2.05, 2.1], False), ([2.0, 2.6], True), ([2.0], False)]
-)
-def test_scatter_means_dirt_or_dry_bearings(readings, scatters):
-    assert scatter(readings, 0.113) is scatters
 
 
 # ---- bites of a sleeve's nut

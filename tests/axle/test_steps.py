@@ -39,9 +39,10 @@ def builds(layout: Layout) -> Iterator[Build]:
         *(choices()[n].values for n in ("order", "trial", "crush"))
     ):
         wanted = {"order": order, "trial": trial, "crush": crush}
-        for name in (*PART_CHOICES, "depth_by", "school", "overshoot"):
+        for name in (*PART_CHOICES, "depth_by", "school", "overshoot", "cartridge"):
             wanted[name] = dice.choice([*choices()[name].values])
-        yield Build(layout, order != "carrier_first", possible(layout, wanted))
+        over = dice.random() < 0.3
+        yield Build(layout, order != "carrier_first", possible(layout, wanted), overshot=over)
 
 
 @pytest.fixture(scope="module")
