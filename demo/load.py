@@ -271,7 +271,7 @@ def _fill_register(owner: User) -> None:
     today = timezone.localdate()
     for name, kind, step, months_left in (
         ("Micrometer 1", "micrometer", parse("0.1", THOU), 7),
-        ("Feelers, long set", "feelers", parse("1", THOU), 14),
+        ("Feelers, long set", "feelers", parse("1", THOU), 10),
         ("Depth bridge A", "bridge", parse("0.5", THOU), 4),
         ("Bench indicator", "indicator", parse("0.5", THOU), 1),
         ("Beam wrench", "rotating_wrench", parse("1", INCH_POUND), -2),
@@ -549,9 +549,5 @@ def _at_bites(user: User, sheet: SpecSheet, start: datetime) -> None:
         _clean(bench)
         bench.run("ring", *["1", "1.8", "2.2", "2", "1.4", "0.8", "0.4", "0.5"])
         bench.finish("ring_gear")
-        bench.fit(Place.DEPTH, "30")
-        bench.read("depth_feeler", "4")
-        bench.move()
-        bench.finish("depth")
         for turned, torque in ((0, "1"), (15, "2.5"), (12, "5"), (10, "8.5"), (10, "12.5")):
             bench.bite(turned, torque)

@@ -73,7 +73,8 @@ def mark_meaning(etched: str, shift: int, words: str) -> Svg:
 
 def _axis(svg: Svg) -> None:
     svg.path("axis", f"M20 {_AXIS} H{_WIDE - 20}")
-    svg.text("title", 22, _AXIS - 8, "ring gear axis")
+    svg.text("title", 22, 18, "ring gear axis")
+    svg.path("thin", f"M34 24 V{_AXIS}")
 
 
 def _pinion(svg: Svg, figures: Figures) -> None:
@@ -95,8 +96,10 @@ def _pinion(svg: Svg, figures: Figures) -> None:
     svg.text("title", _MID - 96, _SEAT + 60, figures.shim, text_anchor="end")
 
 
-def _length(svg: Svg, x: float, top: float, foot: float, kind: str, title: str, figures: Figures) -> None:
-    """A length between two faces, with its name and what was read of it."""
+def _length(
+    svg: Svg, x: float, top: float, foot: float, kind: str, title: str, figures: Figures, side: int = 1
+) -> None:  # fmt: skip
+    """A length between two faces, with its name and what was read of it on one side."""
     asked = kind == figures.asked
     style = "needle" if asked else "tick-strong"
     svg.path("thin", f"M{number(x - 9)} {number(top)} h18 M{number(x - 9)} {number(foot)} h18")
@@ -104,13 +107,12 @@ def _length(svg: Svg, x: float, top: float, foot: float, kind: str, title: str, 
     if foot - top > 22:
         svg.polygon("ink", [(x, top), (x - 4, top + 8), (x + 4, top + 8)])
         svg.polygon("ink", [(x, foot), (x - 4, foot - 8), (x + 4, foot - 8)])
-    middle = (top + foot) / 2
-    value = figures.values.get(kind, "")
-    svg.text(
-        "title", x + 12, middle - (2 if value else -5), title, **({"font_weight": "700"} if asked else {})
-    )
+    middle, value = (top + foot) / 2, figures.values.get(kind, "")
+    more = {"text_anchor": "end"} if side < 0 else {}
+    bold = {"font_weight": "700"} if asked else {}
+    svg.text("title", x + side * 12, middle - (2 if value else -5), title, **more, **bold)
     if value:
-        svg.text("place", x + 12, middle + 17, value, font_size="18", font_weight="600")
+        svg.text("place", x + side * 12, middle + 17, value, font_size="18", font_weight="600", **more)
 
 
 def _arbor(svg: Svg, radius: int = 34) -> None:
@@ -128,25 +130,25 @@ def _gauge(svg: Svg, figures: Figures) -> None:
 
 
 def _dial(svg: Svg, figures: Figures) -> None:
-    svg.rect("steel", 60, _AXIS - 10, 260, 20)
+    svg.rect("steel", 76, _AXIS - 10, 260, 20)
     svg.circle("face", _MID + 30, _AXIS - 34, 26)
     svg.path("needle", f"M{_MID + 30} {_AXIS - 34} l12 -14")
     svg.rect("dark", _MID - 56, 152, 52, 14)
     svg.text("title", _MID - 64, 150, "plate: zero here", text_anchor="end")
     svg.path("ghost", f"M{_MID - 30} {_AXIS + 10} V152")
     svg.path("tick-strong", f"M{_MID + 30} {_AXIS + 10} V{_FACE}")
-    _length(svg, _MID + 92, 152, _FACE, "dial_travel", "travel off the plate", figures)
+    _length(svg, _MID + 92, 152, _FACE, "dial_travel", "travel", figures)
 
 
 def _bridge(svg: Svg, figures: Figures) -> None:
-    svg.rect("steel", 60, _AXIS - 12, 260, 24)
+    svg.rect("steel", 76, _AXIS - 12, 260, 24)
     svg.circle("face", _MID, _AXIS - 36, 24)
     svg.path("needle", f"M{_MID} {_AXIS - 36} l12 -12")
     svg.path("tick-strong", f"M{_MID} {_AXIS + 12} V{_FACE}")
     svg.path("ghost", f"M{_MID - 40} 224 h300")
     svg.text("title", _MID + 264, 222, "zero")
-    _length(svg, _MID + 108, _AXIS, 224, "bridge_reach", "reach", figures)
-    _length(svg, _MID + 40, _FACE, 224, "bridge_reading", "reading", figures)
+    _length(svg, _MID + 128, _AXIS, 224, "bridge_reach", "reach", figures)
+    _length(svg, _MID + 94, _FACE, 224, "bridge_reading", "reading", figures, side=-1)
     _master(svg, figures)
 
 
@@ -163,20 +165,20 @@ def _mic(svg: Svg, figures: Figures) -> None:
 
 
 def _bar(svg: Svg, figures: Figures) -> None:
-    svg.path("ghost-housing", f"M70 {_AXIS} a30 30 0 1 0 0.1 0 M310 {_AXIS} a30 30 0 1 0 0.1 0")
-    svg.rect("steel", 50, _AXIS + 12, 280, 22)
+    svg.path("ghost-housing", f"M80 {_AXIS} a30 30 0 1 0 0.1 0 M300 {_AXIS} a30 30 0 1 0 0.1 0")
+    svg.rect("steel", 66, _AXIS + 12, 252, 22)
     for top in (142, 160, 178):
         svg.rect("roller", _MID - 20, top, 40, 18)
     svg.rect("in-hand", _MID - 20, _AXIS + 34, 40, 142 - _AXIS - 34)
-    _length(svg, _MID + 152, _AXIS, _AXIS + 34, "bar_offset", "bar", figures)
-    _length(svg, _MID + 40, _AXIS + 34, 142, "bar_gap", "gap", figures)
+    _length(svg, 338, _AXIS, _AXIS + 34, "bar_offset", "bar", figures)
+    _length(svg, _MID + 34, _AXIS + 34, 142, "bar_gap", "gap", figures)
     _length(svg, _MID + 104, 142, _FACE, "bar_stack", "slips", figures)
     _master(svg, figures)
 
 
 def _old(svg: Svg, figures: Figures) -> None:
     svg.text("title", _MID, 112, "the old pinion stood right on its own shim", text_anchor="middle")
-    for x, kind, title in ((60, "old_shim", "old shim"), (250, "old_mark", "old mark")):
+    for x, kind, title in ((36, "old_shim", "old shim"), (206, "old_mark", "old mark")):
         asked = kind == figures.asked
         svg.rect("in-hand" if asked else "tag", x, 126, 150, 56, stroke="#1b2a38")
         svg.text("title", x + 10, 146, title)
@@ -190,12 +192,11 @@ def _measured(svg: Svg, figures: Figures) -> None:
 def _trial(svg: Svg, figures: Figures) -> None:
     svg.path("flank", f"M{_MID - 70} 152 q70 -34 140 0 l-8 32 q-62 -26 -124 0 Z")
     svg.path("wiped", f"M{_MID - 34} 148 q34 -14 68 0 l-4 16 q-30 -12 -60 0 Z")
-    svg.text("title", _MID + 84, 150, "the pattern decides")
-    svg.text("title", _MID + 84, 172, f"in now {figures.shim}")
+    svg.text("title", _MID, 108, f"the pattern decides; in now {figures.shim}", text_anchor="middle")
 
 
 def _master(svg: Svg, figures: Figures) -> None:
     """Head height, and the master that goes with it."""
     if "head_height" in figures.values:
-        _length(svg, 92, _FACE, _SEAT, "head_height", "head", figures)
-        _length(svg, 40, _AXIS, _SEAT, "seat_distance", "master", figures)
+        _length(svg, 92, _FACE, _SEAT, "head_height", "head", figures, side=-1)
+        _length(svg, 22, _AXIS, _SEAT, "seat_distance", "master", figures)

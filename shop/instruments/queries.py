@@ -1,19 +1,34 @@
 """What the register of instruments says."""
 
+from dataclasses import dataclass
 from datetime import date
 
 from axle.procedure.instruments import Calibration, calibration, instrument_kinds
 from axle.procedure.stations import ReadingKind
+from axle.units import Display, show
 from shop.instruments.models import Instrument
 from shop.people.models import Shop
 
 
-def register_of(shop: Shop | None, today: date) -> list[tuple[Instrument, str, Calibration]]:
-    """Every instrument with its kind's title and how its calibration stands."""
-    return [
-        (row, instrument_kinds()[row.kind].title, calibration(row.due_on, today))
-        for row in Instrument.objects.of(shop).order_by("retired", "kind", "name")
-    ]
+@dataclass(frozen=True)
+class Line:
+    """One instrument as its page shows it."""
+
+    row: Instrument
+    title: str
+    resolution: str
+    standing: Calibration
+
+
+def register_of(shop: Shop | None, today: date, display: Display) -> list[Line]:
+    """Every instrument with its kind's title, its resolution and how its calibration stands."""
+    found = []
+    for row in Instrument.objects.of(shop).order_by("retired", "kind", "name"):
+        kind = instrument_kinds()[row.kind]
+        unit = display.unit_for(kind.dimension, bolt=kind.kind == "torque_wrench")
+        resolution = f"{show(row.resolution, unit)} {unit.symbol}"
+        found.append(Line(row, kind.title, resolution, calibration(row.due_on, today)))
+    return found
 
 
 def fitting(shop: Shop | None, kind: ReadingKind, today: date) -> list[tuple[Instrument, Calibration]]:

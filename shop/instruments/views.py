@@ -49,7 +49,7 @@ def _register(request: HttpRequest, opened: Instrument | None) -> HttpResponse:
             return redirect("instruments")
     return render(
         request, "instruments/instruments.html",
-        {"rows": register_of(user.shop, timezone.localdate()), "form": form, "display": display,
+        {"rows": register_of(user.shop, timezone.localdate(), display), "form": form, "display": display,
          "opened": opened, "may_edit": rules.may_sign(user)},
         status=422 if form.errors else 200,
     )  # fmt: skip
