@@ -14,7 +14,7 @@ from axle.uncertainty import EXACT, Measured, rectangular
 THOU_STEP: Final = 0.0254
 HUNDREDTH_STEP: Final = 0.01
 # A mark beyond this is a unit slip or a whole distance, not a deviation (common practice, no source).
-_LARGEST_DEVIATION: Final = 0.51
+_LARGEST_DEVIATION: Final = 1.0
 
 
 class MarkConvention(Enum):
@@ -49,7 +49,7 @@ class Mark:
             raise AxleError(
                 "pinion mark",
                 given=f"a deviation of {self.value:.3f} mm ({self.value / THOU_STEP:.1f} thou)",
-                wanted="20 thou or less, either way",
+                wanted="1 mm (39 thou) or less, either way",
                 do="Check its unit: thou, or hundredths of a millimetre. Or is it a whole distance?",
             )
 

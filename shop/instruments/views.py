@@ -2,7 +2,7 @@
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
 from shop.config.http import IN_WORDS, posts_only, user_of
@@ -21,7 +21,8 @@ def instruments(request: HttpRequest) -> HttpResponse:
 
 def instrument(request: HttpRequest, instrument_id: int) -> HttpResponse:
     """The register with one instrument opened to be corrected."""
-    return _register(request, Instrument.objects.of(user_of(request).shop).filter(pk=instrument_id).first())
+    own = Instrument.objects.of(user_of(request).shop)
+    return _register(request, get_object_or_404(own, pk=instrument_id))
 
 
 def _register(request: HttpRequest, opened: Instrument | None) -> HttpResponse:

@@ -13,7 +13,9 @@ from django.db import transaction
 from jsonschema import Draft202012Validator
 
 from axle.contact.reading import Patch
+from axle.depth.marks import Mark, MarkConvention
 from axle.errors import AxleError
+from axle.procedure.conditions import conditions_of
 from axle.procedure.stations import kind_named, stations
 from axle.specfile import read_spec
 from shop.jobs import bridge, exchange_work
@@ -62,8 +64,10 @@ def write_job(job: Job) -> dict[str, Any]:
                 "typed": job.mark_typed,
                 "value": f"{job.mark_value:.5f}",
                 "convention": job.mark_convention,
+                "confirmed": job.mark_confirmed,
             },
             "ways": job.ways,
+            "shapes": job.shapes,
             **{name: work.pop(name) for name in ("choices", "arrival", "fasteners", "tools")},
         },
         "sheet": job.sheet,
@@ -133,6 +137,8 @@ def _assembly(assembly: Assembly, entries: dict[int, Any]) -> dict[str, Any]:
                 "value": None if row.value is None else f"{row.value:.8f}",
                 "conditions": row.conditions,
                 "instrument": row.instrument,
+                "resolution": None if row.resolution is None else f"{row.resolution:.8f}",
+                "overdue": row.overdue,
                 "confidence": row.confidence,
                 "strikes": str(entries[row.strikes_id]) if row.strikes_id else None,
                 "reason": row.reason,
@@ -209,6 +215,11 @@ def _check(data: Any) -> None:
         read_spec(data["sheet"])
     except AxleError as problem:
         _refuse(f"sheet, {problem.what}", problem.given, problem.wanted)
+    mark = data["job"]["mark"]
+    try:
+        Mark(float(mark["value"]), MarkConvention(mark["convention"]))
+    except AxleError as problem:
+        _refuse("job/mark", problem.given, problem.wanted)
     numbers = [assembly["number"] for assembly in data["assemblies"]]
     if numbers != sorted(set(numbers)):
         _refuse("assemblies", "numbers out of order", "each number once, rising")
@@ -271,6 +282,10 @@ def _check_assembly(
                 kind.check(Decimal(row["value"]), row["typed"])
             except AxleError as problem:
                 _refuse(f"{at}/value", problem.given, problem.wanted)
+        try:
+            conditions_of(row["kind"], row["conditions"])
+        except AxleError as problem:
+            _refuse(f"{at}/conditions", problem.given, problem.wanted)
         if row["strikes"] is not None and row["strikes"] not in standing:
             _refuse(f"{at}/strikes", row["strikes"], "the entry of an earlier reading, struck once")
         standing.discard(row["strikes"])
@@ -323,7 +338,10 @@ def _make(user: User, shop: Shop, data: dict[str, Any], number: int) -> Job:
         promised_on=_day(about["promised_on"], "job/promised_on") if about["promised_on"] else None,
         state=about["state"], sheet=data["sheet"], new_bearings=about["new_bearings"],
         mark_typed=about["mark"]["typed"], mark_value=Decimal(about["mark"]["value"]),
-        mark_convention=about["mark"]["convention"], ways=about["ways"], touched_at=newest,
+        mark_convention=about["mark"]["convention"], ways=about["ways"], shapes=about.get("shapes", {}),
+        # A file of before had its convention told when the job was opened.
+        mark_confirmed=about["mark"].get("confirmed", "in the job's file"),
+        touched_at=newest,
         touched_by=user, touched_what="took the job in from a file",
     )  # fmt: skip
     rows: dict[str, Reading] = {}
@@ -356,6 +374,8 @@ def _make_assembly(user: User, job: Job, given: dict[str, Any], rows: dict[str, 
             assembly=assembly, kind=row["kind"], place=row["place"], typed=row["typed"],
             unit=row["unit"], value=None if row["value"] is None else Decimal(row["value"]),
             conditions=row["conditions"], instrument=row["instrument"], confidence=row["confidence"],
+            resolution=Decimal(row["resolution"]) if row.get("resolution") else None,
+            overdue=row.get("overdue", ""),
             strikes=rows[row["strikes"]] if row["strikes"] else None, reason=row["reason"],
             **_row(user, row),
         )  # fmt: skip

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import json
 from pathlib import Path
 from typing import Any
 
@@ -62,7 +63,7 @@ def readings_csv(request: HttpRequest, number: int) -> HttpResponse:
     table = csv.writer(out)
     table.writerow(
         ["assembly", "kind", "place", "typed", "unit", "value_core", "core_unit", "at", "by",
-         "instrument", "confidence", "struck", "reason"]
+         "instrument", "resolution_core", "overdue", "conditions", "confidence", "struck", "reason"]
     )  # fmt: skip
     rows = list(Reading.objects.filter(assembly__job=job).select_related("assembly").order_by("id"))
     struck = {row.strikes_id for row in rows}
@@ -71,11 +72,25 @@ def readings_csv(request: HttpRequest, number: int) -> HttpResponse:
     for row in rows:
         if row.value is not None:
             table.writerow(
-                [row.assembly.number, row.kind, row.place, _cell(row.typed), row.unit, row.value,
-                 kind_named(row.kind).core_unit, row.at.isoformat(), _cell(row.by),
-                 _cell(row.instrument), row.confidence, "yes" if row.pk in struck else "no",
-                 _cell(row.reason)]
-            )  # fmt: skip
+                [
+                    row.assembly.number,
+                    row.kind,
+                    row.place,
+                    _cell(row.typed),
+                    row.unit,
+                    row.value,
+                    kind_named(row.kind).core_unit,
+                    row.at.isoformat(),
+                    _cell(row.by),
+                    _cell(row.instrument),
+                    row.resolution,
+                    row.overdue,
+                    json.dumps(row.conditions),
+                    row.confidence,
+                    "yes" if row.pk in struck else "no",
+                    _cell(row.reason),
+                ]
+            )
     return _file(out.getvalue().encode(), "text/csv; charset=utf-8", f"job-{number:04d}-readings.csv")
 
 

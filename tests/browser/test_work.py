@@ -173,6 +173,8 @@ def test_a_step_out_of_order_warns_what_goes_stale(lash: Page, live_server):
     lash.goto(f"{live_server.url}/jobs/413/?station=depth")
     expect(lash.locator(".verdict")).to_contain_text("Stale: other bearings were fitted.")
     expect(lash.locator(".rail a", has_text="Pinion depth")).to_contain_text("stale")
+    expect(lash.locator(".station-panel tr.is-stale").first).to_be_visible()
+    lash.get_by_role("link", name="axle", exact=True).click()
     expect(lash.locator(".callout.is-stale").first).to_be_visible()
 
 

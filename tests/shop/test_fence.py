@@ -12,7 +12,7 @@ from shop.stock.models import ShimLot
 
 PAGES = [
     "bench", "sheet", "sheet-pdf", "job-json", "readings-csv", "pack", "take", "work", "tools", "arrival",
-    "register", "findings", "runout", "take-runout", "spread", "torque", "photos",
+    "register", "findings", "runout", "take-runout", "spread", "torque", "photos", "heights",
 ]  # fmt: skip
 FORMS = [
     "reading",
@@ -40,6 +40,9 @@ FORMS = [
     "clock",
     "spread",
     "torque",
+    "heights",
+    "confirm-mark",
+    "shape",
 ]
 
 
@@ -73,9 +76,9 @@ def test_no_form_reaches_another_shop_s_job(outside, name):
 
 
 def test_nothing_of_another_shop_is_listed(outside, stranger):
-    for address in ("/", "/drawer/", "/sheets/", "/people", "/jobs/new"):
+    for address in ("/", "/drawer/", "/drawer/make", "/instruments/", "/sheets/", "/people", "/jobs/new"):
         text = outside.get(address).content.decode()
-        for word in ("Snow blower", "Post van", "Mattis", "Van rear</a>"):
+        for word in ("Snow blower", "Post van", "Mattis", "Van rear</a>", "Beam wrench"):
             assert word not in text, f"{word} on {address}"
 
 
@@ -106,7 +109,8 @@ def test_a_job_number_is_each_shop_s_own(outside, stranger):
 
 
 @pytest.mark.parametrize(
-    "address", ["/", "/jobs/412/", "/drawer/", "/sheets/", "/people", "/jobs/412/job.json"]
+    "address",
+    ["/", "/jobs/412/", "/drawer/", "/drawer/table.csv", "/instruments/", "/people", "/jobs/412/job.json"],
 )
 def test_nobody_sees_anything_before_signing_in(client, demo, address):
     answer = client.get(address)
