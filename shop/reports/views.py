@@ -3,7 +3,6 @@
 import csv
 import io
 import json
-import json
 from pathlib import Path
 from typing import Any
 
