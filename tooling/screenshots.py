@@ -17,8 +17,9 @@ TARGET = ROOT / "docs" / "screenshots"
 WIDE, TABLET = (1280, 800), (820, 1180)
 VIEWS = {
     "bench": ("/jobs/412/", WIDE, "light"),
-    "bench-drop-out": ("/jobs/413/", WIDE, "light"),
-    "bench-step": ("/jobs/414/", WIDE, "light"),
+    "depth": ("/jobs/413/?station=depth", WIDE, "light"),
+    "preload": ("/jobs/414/?station=pinion_preload", WIDE, "light"),
+    "bites": ("/jobs/416/?station=pinion_preload", WIDE, "light"),
     "bench-dark": ("/jobs/412/", WIDE, "dark"),
     "bench-tablet": ("/jobs/412/", TABLET, "light"),
     "pattern": ("/jobs/412/?station=pattern", WIDE, "light"),

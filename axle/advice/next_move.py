@@ -7,6 +7,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from axle.advice.carrier_move import carrier_move, hold_backlash
+from axle.advice.looking import look
 from axle.advice.moves import Act, Expected, Move
 from axle.advice.packs import CLOSE, make, stale_after
 from axle.advice.pinion_depth import DepthPack, carried_depth, depth_packs, depth_start, wanted_depth
@@ -17,7 +18,7 @@ from axle.advice.standing import Standing, Status, in_hand, stand
 from axle.advice.state import AxleState
 from axle.contact.reading import first_step
 from axle.layout import Place
-from axle.procedure.stations import kind_named, stations
+from axle.procedure.stations import kind_named
 from axle.units import IMPERIAL, Display, percent
 
 
@@ -65,7 +66,7 @@ def next_move(
         "pattern": _pattern_move,
     }
     mover = movers.get(station)
-    return mover(state, display, standings) if mover else _look(standing)
+    return mover(state, display, standings) if mover else look(standing)
 
 
 def _change_is_due(standing: Standing) -> bool:
@@ -139,12 +140,12 @@ def _ring_move(state: AxleState, display: Display, standings: Mapping[str, Stand
 def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
     result = standings["depth"].result
     if result is None or (result.value is None and result.decided):
-        return _look(standings["depth"])
+        return look(standings["depth"])
     if state.ways.get("depth") == "trial":
         return _start_depth(state, display, standings["depth"])
     wanted = wanted_depth(state)
     if wanted is None:
-        return _look(standings["depth"])
+        return look(standings["depth"])
     tolerance = state.sheet.single("depth_tolerance")
     # Aim well inside: at most half of the tolerance is the drawer's, the rest is the gauge's.
     close = (Decimal(str(tolerance / 4)), Decimal(str(tolerance / 2))) if tolerance else (CLOSE,)
@@ -164,7 +165,7 @@ def _start_depth(state: AxleState, display: Display, standing: Standing) -> Move
     """Without a gauge: the old pack or a usual one, and then the pattern."""
     start = depth_start(state)
     if start is None or state.setting(Place.DEPTH):
-        return _look(standing)
+        return look(standing)
     thickness, source = start
     why = (f"{display.show(thickness)} {display.length.symbol}: {source}. The pattern decides from here.",)
     return _set_depth(state, display, thickness, why, "depth", CLOSE, Decimal("0.0635"))
@@ -173,7 +174,7 @@ def _start_depth(state: AxleState, display: Display, standing: Standing) -> Move
 def _pattern_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
     reading = read_print(state)
     if reading is None or not reading.depth_error:
-        return _look(standings["pattern"])
+        return look(standings["pattern"])
     step = first_step(reading.depth_error)
     way = "out" if step < 0 else "in"
     target = float(state.setting(Place.DEPTH)) + state.layout.depth_sign * step
@@ -224,18 +225,6 @@ def _set_depth(
         Act.CHANGE, title, station, tuple(swaps), expected, stale_after(swaps, state), tuple(lines),
         tuple(notes), tuple(others),
     )  # fmt: skip
-
-
-def _look(standing: Standing) -> Move:
-    result = standing.result
-    title = f"{stations()[standing.station].title}: {result.words if result else 'look'}"
-    notes = ("No change of shims follows from this. Read again, or sign it with a reason.",)
-    if result and result.words == "confirm the mark":
-        title, notes = (
-            "Confirm what the mark means",
-            ("Nothing is worked out from a mark whose sign is not sure.",),
-        )
-    return Move(Act.LOOK, title, standing.station, why=result.why if result else (), notes=notes)
 
 
 def _change(core: float, display: Display) -> str:

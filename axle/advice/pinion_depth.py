@@ -323,6 +323,8 @@ def _sums(wanted: Compared, display: Display) -> list[str]:
         f"Wanted depth shim {display.show(wanted.thickness)} ± "
         f"{display.show(wanted.uncertainty)} {unit}, by {wanted.method}."
     )
+    if any(result.way == "old" for result in wanted.results):
+        why.append("The old shim holds for pinions of equal nominal distance and head height only.")
     for apart in wanted.disagreements:
         why.append(
             f"{apart.one.method.capitalize()} and {apart.other.method} disagree by "

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from decimal import Decimal
 
+from axle.advice.looking import look
 from axle.advice.moves import Act, Expected, Move, Swap
 from axle.advice.packs import CLOSE, make, stale_after
 from axle.advice.pinion_preload import (
@@ -21,7 +22,6 @@ from axle.advice.standing import Standing
 from axle.advice.state import AxleState
 from axle.layout import Place
 from axle.preload.bites import NextBite, Verdict
-from axle.procedure.stations import stations
 from axle.spec import Range
 from axle.units import Dimension, Display, percent, show
 
@@ -107,12 +107,12 @@ def preload_move(state: AxleState, display: Display, standings: Mapping[str, Sta
     standing = standings["pinion_preload"]
     limits = state.preload_range()
     if limits is None or standing.result is None or not standing.result.decided:
-        return _look(standing)
+        return look(standing)
     if not state.layout.has_preload_pack:
         return _sleeve_move(state, display, standing, limits)
     trials = trials_of(state)
     if trials.curve is None:
-        return _look(standing)
+        return look(standing)
     why = (*standing.result.why, *_trial_words(trials, limits, state, display))
     if trials.contradictions and len(trials.used) < 4:
         # A pack made from readings that cannot both be right is an assembly lost.
@@ -200,10 +200,3 @@ def _bite_move(bite: NextBite, why: tuple[str, ...], display: Display) -> Move:
              "middle of the range.")  # fmt: skip
     return Move(Act.TIGHTEN, f"Tighten the nut by {amount}", "pinion_preload", (), (expected,), (), lines,
                 tuple(notes))  # fmt: skip
-
-
-def _look(standing: Standing) -> Move:
-    result = standing.result
-    title = f"{stations()[standing.station].title}: {result.words if result else 'look'}"
-    notes = ("No change of shims follows from this. Read again, or sign it with a reason.",)
-    return Move(Act.LOOK, title, standing.station, why=result.why if result else (), notes=notes)

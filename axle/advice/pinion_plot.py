@@ -45,9 +45,9 @@ class CurvePlot:
     :param unit: "pack" for a thickness [mm], "°" or "N·m" for the nut, "bite" where nobody followed it.
     :param points: trials or bites, oldest first.
     :param xs: places along the curve, shape (n,); empty where no curve is fitted.
-    :param low: one standard deviation below the curve [N·m], shape (n,).
+    :param low: bottom of what is held possible two times in three [N·m], shape (n,).
     :param middle: the curve [N·m], shape (n,).
-    :param high: one above [N·m], shape (n,).
+    :param high: top of it [N·m], shape (n,).
     :param expected: where the next one is expected, (x, torque [N·m]), or nothing.
     :param marks: round places along x to be written under it.
     """

@@ -21,6 +21,8 @@ from axle.errors import AxleError
 _POWER: Final = 10 / 9
 _NODES: Final = 31
 _START: Final = 0.35
+# One standard deviation either way of a normal distribution.
+_BAND: Final = (0.1587, 0.8413)
 
 
 @dataclass(frozen=True)
@@ -269,17 +271,24 @@ def chances(
 
 
 def band(curve: Curve, settings: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """The curve with one standard deviation either side, for a drawing.
+    """The curve with what it holds possible two times in three, for a drawing.
 
     :param curve: the fitted curve.
     :param settings: shape (n,) [mm].
-    :returns: (low, middle, high) [N·m], each of shape (n,); low is never under nothing.
-    :source: :meth:`Curve.torque_spread`.
+    :returns: (low, middle, high) [N·m], each of shape (n,): the 16th percentile, the curve, the 84th.
+    :source: :func:`predict`; quantiles, so that the kink at zero play is not smeared.
 
     >>> low, middle, high = band(fit([Trial(0.0, end_play=0.05)], PINION_SLOPE), np.array([0.1]))
     >>> bool(low[0] < middle[0] < high[0])
     True
     """
+    torques, weights = predict(curve, settings)
+    order = np.argsort(torques, axis=1)
+    sorted_torques = np.take_along_axis(torques, order, axis=1)
+    share = np.cumsum(weights[order], axis=1)
+    rows = np.arange(len(settings))
+    low, high = (
+        sorted_torques[rows, np.minimum((share < level).sum(axis=1), len(weights) - 1)] for level in _BAND
+    )
     middle = np.array([curve.torque(float(s)) for s in settings])
-    spread = np.array([curve.torque_spread(float(s)) for s in settings])
-    return np.clip(middle - spread, 0.0, None), middle, middle + spread
+    return np.minimum(low, middle), middle, np.maximum(high, middle)

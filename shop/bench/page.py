@@ -153,7 +153,7 @@ def _panels(axle: Axle, station: str, asked: Asked, slot: Slot | None) -> dict[s
         panel = pinion.depth_panel(axle, slot.kind if slot else "")
         if asked.view == "mark":
             panel["mark"] = pinion.asked_mark(axle, asked.kept)
-        return {"depth": panel}
+        return {"depth": panel, "way_in_hand": pinion.way_of(axle, slot.kind) if slot else None}
     if station == "pinion_preload":
         return {"preload": pinion.preload_panel(axle)}
     return {}

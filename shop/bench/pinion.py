@@ -21,7 +21,7 @@ from axle.depth.marks import MarkConvention, mark_deviation, meaning
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.conditions import words_of
-from axle.procedure.stations import kind_named, stations
+from axle.procedure.stations import Way, kind_named, stations
 from axle.units import THOU, Dimension, brief, parse, show
 from shop.drawing.curve import Dot, Plot, curve
 from shop.drawing.depth_ways import Figures, depth_way, mark_meaning
@@ -34,7 +34,7 @@ from shop.jobs.words import MARK_WORDS
 def depth_panel(axle: Axle, asked: str) -> dict[str, Any]:
     """The way in hand as a picture, all ways compared, and the packs that can be made."""
     state, display = axle.state, axle.display
-    way = chosen_way(state, "depth")
+    way = way_of(axle, asked) or chosen_way(state, "depth")
     measured = measured_depth(state)
     compared = measured[1] if measured and state.mark.is_clear else None
     ways = found_by(state)
@@ -65,6 +65,13 @@ def depth_panel(axle: Axle, asked: str) -> dict[str, Any]:
         "carried": carried_depth(state),
         "unit": display.length.symbol,
     }
+
+
+def way_of(axle: Axle, kind: str) -> Way | None:
+    """The way of finding depth that a kind belongs to; the chosen one where several share it."""
+    chosen = chosen_way(axle.state, "depth")
+    ways = [way for way in stations()["depth"].ways if kind in way.kinds]
+    return chosen if chosen in ways else next(iter(ways), None)
 
 
 def asked_mark(axle: Axle, given: Mapping[str, str]) -> dict[str, Any]:

@@ -33,9 +33,9 @@ class Plot:
     """What is drawn; torques in N·m, x as it is labelled.
 
     :param xs: places along the curve.
-    :param low: one standard deviation below it.
+    :param low: bottom of what is held possible two times in three.
     :param middle: the curve.
-    :param high: one above.
+    :param high: top of it.
     :param dots: what was read, oldest first.
     :param limits: range of the torque, or nothing.
     :param expected: (x, torque) of the next trial, or nothing.
@@ -101,7 +101,7 @@ def curve(plot: Plot, unit: Unit) -> Svg:
         svg.text("title", x(place) + 13, y(torque) + 5, f"expected {show(torque, unit)}",
                  **({"text_anchor": "end", "dx": "-26"} if x(place) > _WIDE - 150 else {}))  # fmt: skip
     svg.text("title", 4, _HIGH - 24, f"{unit.symbol} against {plot.label}")
-    svg.text("title", 4, _HIGH - 6, "yellow: one standard deviation; green: the range")
+    svg.text("title", 4, _HIGH - 6, "yellow: two times in three; green: the range")
     return svg
 
 

@@ -268,8 +268,8 @@ def build_of(job: Job, spec: AxleSpec, findings: Iterable[Finding], *, overshot:
 
 def _overshot(job: Job, spec: AxleSpec, readings: Iterable[Reading]) -> bool:
     """Whether a sleeve of this job was tightened past its range, and so has to be replaced."""
-    key = "pinion_preload_new" if job.new_bearings else "pinion_preload_used"
-    limits = spec.sheet.range(key)
+    racing = spec.sheet.range("pinion_preload_racing") if job.choices.get("use") == "track" else None
+    limits = racing or spec.sheet.range("pinion_preload_new" if job.new_bearings else "pinion_preload_used")
     if spec.layout.has_preload_pack or limits is None:
         return False
     return any(

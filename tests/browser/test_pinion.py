@@ -35,6 +35,11 @@ def state(number: int):
     return bridge.load(Job.objects.get(number=number)).state
 
 
+def go(page: Page, live_server, bench: Bench, station: str) -> None:
+    """The station's page, whatever the work has in hand; the move stands on it."""
+    page.goto(f"{live_server.url}/jobs/{bench.number}/?station={station}")
+
+
 def way(page: Page, name: str) -> None:
     with page.expect_response(lambda answer: answer.request.method == "POST"):
         page.get_by_role("button", name=name, exact=True).click()
@@ -60,17 +65,21 @@ def test_head_shim_and_spacer_two_ways_compared_and_trials(lash: Page, live_serv
     expect(panel).to_contain_text("Packs from the drawer")
     press(lash, "F4")
     # A pack to start from, out of the sheet; then end play, a trial, and the pack with its chance.
+    go(lash, live_server, bench, "pinion_preload")
     expect(lash.locator("#move")).to_contain_text("Fit a preload pack to start from")
     press(lash, "F4")
+    go(lash, live_server, bench, "pinion_preload")
     way(lash, "End play")
     enter(lash, "1.5")
     expect(lash.locator("#move")).to_contain_text("sure")
     press(lash, "F4")
+    go(lash, live_server, bench, "pinion_preload")
     expect(panel).to_contain_text("Trials")
     way(lash, "Rotating torque")
     enter(lash, "13/11")
     expect(panel).to_contain_text("read both ways")
     press(lash, "F4")
+    go(lash, live_server, bench, "pinion_preload")
     enter(lash, "22")
     expect(lash.locator(".rail a", has_text="Pinion preload")).to_contain_text("in range")
     assert {"both", "seal", "oil"} <= set(next(t for t in state(bench.number).taken if t.value < 1.5 and
@@ -94,6 +103,8 @@ def test_cup_shim_to_a_step_old_shim_mark_confirmed_and_coupled(lash: Page, live
     # By hand, in thou: 31 − 2 + 1 = 30.
     expect(lash.locator("#move dd b").first).to_have_text("+30.0")
     press(lash, "F4")
+    go(lash, live_server, bench, "pinion_preload")
+    lash.locator("#move summary", has_text="Why").click()
     expect(lash.locator("#move")).to_contain_text("against a step it starts loose")
     press(lash, "F4")
     before = state(bench.number).setting(Place.PRELOAD)
@@ -132,7 +143,7 @@ def test_head_shim_and_sleeve_by_dial_and_an_overshoot(lash: Page, live_server):
     # From memory: on such a gauge a figure of 70 is a travel of 30.
     expect(lash.locator("#move dd b").first).to_have_text("+30.0")
     press(lash, "F4")
-    title(lash, "Rotating torque of the pinion")
+    go(lash, live_server, bench, "pinion_preload")
     for turned, torque in (("0", "1"), ("20", "9"), ("15", "31")):
         lash.get_by_label("nut turned, °").fill(turned)
         lash.locator("input.value").focus()
