@@ -7,6 +7,7 @@ a preload fit of three trials with the chance of the next pack; the next bite of
 
 from __future__ import annotations
 
+import math
 import random
 import statistics
 import time
@@ -19,7 +20,7 @@ from axle.depth.marks import Mark, Masters
 from axle.depth.methods import Bar, by_bar, by_bridge, by_gauge_block
 from axle.layout import CarrierBy, DepthShim, Layout, PreloadBy
 from axle.preload.bites import Bite, next_bite
-from axle.preload.curve import PINION_SLOPE, Trial, chances, fit
+from axle.preload.curve import PINION_SLOPE, Trial, chances, fit, torque_at
 from axle.shims import Piece, choose, reachable, to_order
 from axle.uncertainty import Measured
 
@@ -92,6 +93,27 @@ def preload(seed: int) -> float:
     return chances(curve, curve.setting_for(2.2), 1.8, 2.7)[1]
 
 
+def assemblies() -> None:
+    """How many packs 500 made-up axles take to the range, in steps of a quarter thou."""
+    counts, low, high = [], 14 * 0.11298, 19 * 0.11298
+    for seed in range(500):
+        source = random.Random(seed)
+        slope = PINION_SLOPE.coefficient * math.exp(source.gauss(0, 0.35))
+        zero, pack, trials = source.uniform(0.3, 0.9), 0.9 + source.uniform(0.0, 0.15), []
+        while len(trials) < 9:
+            tight = zero - pack
+            torque = torque_at(tight, slope) * source.gauss(1, 0.03)
+            if low <= torque <= high:
+                break
+            play = max(-tight + source.gauss(0, 0.005), 0.0)
+            trials.append(Trial(-pack, torque=torque) if tight > 0 else Trial(-pack, end_play=play))
+            curve = fit(trials, PINION_SLOPE)
+            pack = round(-curve.setting_for((low + high) / 2) / 0.00635) * 0.00635
+        counts.append(len(trials) + 1)
+    shares = ", ".join(f"{n}: {counts.count(n) / 5:.0f} %" for n in sorted(set(counts)))
+    print(f"packs from a loose start to 14-19 in·lb, {shares} (the first is the start itself)")
+
+
 def main() -> None:
     """Print every figure."""
     packs()
@@ -99,6 +121,7 @@ def main() -> None:
     timed("preload: fit of three trials and a chance", preload)
     bites = [Bite(0.1, 0.0), Bite(0.3, 15.0), Bite(0.7, 12.0), Bite(1.1, 10.0)]
     timed("next bite of a sleeve's nut", lambda _: next_bite(bites, 2.0, 3.0))
+    assemblies()
 
 
 if __name__ == "__main__":

@@ -61,6 +61,7 @@ def offers(axle: Axle, place: Place, wanted: str) -> list[Offer]:
     for pack in choice.nearest:
         if all(offer.thickness != pack.thickness for offer in found):
             side = "Next thinner" if pack.thickness < sizes[0] else "Next thicker"
+            side = "Exact, of more pieces" if pack.thickness == sizes[0] else side
             found.append(_offer(axle, side, pack))
     if not found:
         raise AxleError(
