@@ -66,6 +66,9 @@ def make(state: AxleState, place: Place, wanted: float, display: Display, *toler
         return Made(None, f"The {name} would have to be {display.show(wanted)} {unit}.", ())
     for tolerance in tolerances or (CLOSE,):
         choice = choose(asked, tolerance, state.drawer.get(place, ()), rules_for(place))
+        if choice.pack is None and rules_for(place).base_first:
+            # Base shims of another axle must not leave this one without a pack.
+            choice = choose(asked, tolerance, state.drawer.get(place, ()))
         if choice.pack is not None:
             break
     fits = choice.pack.thickness if choice.pack else None

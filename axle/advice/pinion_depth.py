@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Final
 
@@ -170,7 +170,9 @@ def carried_depth(state: AxleState) -> Carried | None:
     :returns: nothing where depth holds as it was measured, or heights are not known.
     :source: :mod:`axle.depth.allowances`.
     """
-    old = [way for way in found_by(state) if way.result is not None and way.stale and way.way != "old"]
+    old = [
+        way for way in found_by(_before(state)) if way.result is not None and way.stale and way.way != "old"
+    ]
     if not old or not state.mark.is_clear:
         return None
     newest = max(old, key=lambda way: way.order)
@@ -193,6 +195,17 @@ def carried_depth(state: AxleState) -> Carried | None:
         return None
     spread = (result.uncertainty**2 + sum(term.spread**2 for term in terms)) ** 0.5
     return Carried(result.thickness + sum(term.value for term in terms), spread, tuple(terms))
+
+
+def _before(state: AxleState) -> AxleState:
+    """The axle as it was measured before its bearings or slinger changed: without what was read since."""
+    kinds = {kind for way in stations()["depth"].ways for kind in way.kinds if kind_named(kind).after}
+    stale = (
+        t
+        for t in state.taken
+        if t.kind not in kinds or stale_because("depth", state.layout, t.settings, state.settings)
+    )
+    return replace(state, taken=tuple(stale))
 
 
 def depth_packs(state: AxleState, wanted: Compared) -> tuple[DepthPack, ...]:

@@ -31,11 +31,13 @@ class Point:
     :param x: pack thickness [mm], or the nut's place in ``CurvePlot.unit``.
     :param torque: rotating torque [N·m], or nothing where end play was read.
     :param play: end play [mm], or nothing.
+    :param alike: whether it was held to the others; what was left out is shown as such.
     """
 
     x: float
     torque: float | None
     play: float | None = None
+    alike: bool = True
 
 
 @dataclass(frozen=True)
@@ -78,7 +80,12 @@ def _of_trials(state: AxleState, unit: float) -> CurvePlot | None:
         return None
     curve, sign = trials.curve, state.layout.preload_sign
     # A setting is a tightness: the pack's thickness with its sign turned round.
-    points = tuple(Point(sign * t.setting, t.torque, t.end_play) for t in trials.used)
+    used = {t.order for t in trials.readings}
+    points = tuple(Point(sign * t.setting, t.torque, t.end_play) for t in trials.used) + tuple(
+        Point(float(t.settings[Place.PRELOAD]), t.value, alike=False)
+        for t in state.taken
+        if t.kind == "pinion_torque" and t.order not in used and t.settings.get(Place.PRELOAD)
+    )
     limits = state.preload_range()
     expected = _next_pack(state, trials, limits)
     settings = [t.setting for t in trials.used]

@@ -69,7 +69,8 @@ class PreloadPack:
 def trials_of(state: AxleState) -> Trials:
     """Preload trials that still say something of the stack that is in.
 
-    The newest reading's conditions govern; readings under others are left out, and said so. A trial
+    The newest reading without a seal governs; readings under other conditions, and with a seal in, are
+    left out, and said so. A trial
     with another depth shim counts with what the coupling of the stacks makes of it; one on other
     bearings, or with another slinger, does not count.
 
@@ -82,7 +83,8 @@ def trials_of(state: AxleState) -> Trials:
         for t in sorted(state.taken, key=lambda t: t.order)
         if t.kind in ("pinion_torque", "pinion_end_play") and t.settings.get(Place.PRELOAD)
     ]
-    governs = next((t.torque_conditions for t in reversed(readings) if t.kind == "pinion_torque"), None)
+    torques = [t for t in readings if t.kind == "pinion_torque" and not t.torque_conditions.seal]
+    governs = torques[-1].torque_conditions if torques else None
     used: list[Trial] = []
     behind: list[Taken] = []
     left: list[str] = []
@@ -110,8 +112,8 @@ def _left_out(reading: Taken, state: AxleState, governs: TorqueConditions | None
     for place, words in ((Place.BEARINGS, "on other bearings"), (Place.SLINGER, "with another slinger")):
         if reading.settings.get(place, _ZERO) != state.setting(place):
             return f"a trial {words}"
-    if reading.kind == "pinion_torque" and governs is not None:
-        apart = unlike(governs, reading.torque_conditions)
+    if reading.kind == "pinion_torque":
+        apart = unlike(governs or TorqueConditions(), reading.torque_conditions)
         if apart:
             return f"a trial read with {', '.join(apart)}"
     return ""

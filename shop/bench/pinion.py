@@ -201,7 +201,7 @@ def _curve(axle: Axle) -> Svg | None:
     return curve(
         Plot(
             plot.xs, plot.low, plot.middle, plot.high,
-            tuple(Dot(p.x, p.torque, p.play) for p in plot.points), axle.state.preload_range(),
+            tuple(Dot(p.x, p.torque, p.play, p.alike) for p in plot.points), axle.state.preload_range(),
             plot.expected, labels[plot.unit], tuple((x, written(x)) for x in plot.marks),
         ),
         display.torque,

@@ -57,10 +57,14 @@ class Plot:
 def curve(plot: Plot, unit: Unit) -> Svg:
     """Draw it; what is expected is hollow and dashed, never like a reading."""
     svg = Svg(_WIDE, _HIGH, f"Rotating torque in {unit.symbol} against {plot.label}", "curve")
-    at = [*plot.xs, *(dot.x for dot in plot.dots), *((plot.expected[0],) if plot.expected else ())]
+    at = [
+        *plot.xs,
+        *(dot.x for dot in plot.dots if dot.alike),
+        *((plot.expected[0],) if plot.expected else ()),
+    ]
     left, right = min(at), max(at)
     width = (right - left) or 1.0
-    torques = [dot.torque for dot in plot.dots if dot.torque is not None]
+    torques = [dot.torque for dot in plot.dots if dot.torque is not None and dot.alike]
     top = 1.15 * max([*torques, *((plot.limits.high * 1.35,) if plot.limits else ()), *plot.middle, 0.5])
     if plot.limits:
         top = min(top, max(2.6 * plot.limits.high, 1.15 * max(torques, default=0.0)))
@@ -93,7 +97,7 @@ def curve(plot: Plot, unit: Unit) -> Svg:
     for place, words in plot.marks:
         svg.path("tick", f"M{number(x(place))} {_FOOT} v6")
         svg.text("title", x(place), _FOOT + 21, words, text_anchor="middle")
-    for count, dot in enumerate(plot.dots, start=1):
+    for count, dot in enumerate((d for d in plot.dots if left <= d.x <= right), start=1):
         _dot(svg, dot, count, x(dot.x), y(dot.torque or 0.0), unit)
     if plot.expected:
         place, torque = plot.expected

@@ -90,16 +90,22 @@ def receive(user: User, given: Lot, reason: str = "received") -> ShimLot:
         raise Refused("You belong to no shop; ask its owner to let you in.")
     _check(given)
     with transaction.atomic():
-        lot: ShimLot
-        lot, _ = ShimLot.objects.of(user.shop).select_for_update().get_or_create(
-            shop=user.shop, family=given.family, miced=given.thickness, condition=given.condition,
-            bin=given.bin, shape=given.shape, role=given.role, cast=given.cast, kit=given.kit,
-            is_miced=bool(given.miced),
-            defaults={
-                "nominal": given.nominal.core.quantize(_FINEST), "quantity": 0, "low_at": given.low_at,
-                "typed": " ".join(q.text for q in given.miced)[:40] or given.nominal.text,
-                "readings": [str(q.core) for q in given.miced],
-            },
+        like = {
+            "family": given.family,
+            "miced": given.thickness,
+            "condition": given.condition,
+            "bin": given.bin,
+            "shape": given.shape,
+            "role": given.role,
+            "cast": given.cast,
+            "kit": given.kit,
+            "is_miced": bool(given.miced),
+        }
+        mine = ShimLot.objects.of(user.shop).select_for_update()
+        lot: ShimLot = mine.filter(**like).order_by("pk").first() or ShimLot.objects.create(
+            shop=user.shop, nominal=given.nominal.core.quantize(_FINEST), quantity=0, low_at=given.low_at,
+            typed=" ".join(q.text for q in given.miced)[:40] or given.nominal.text,
+            readings=[str(q.core) for q in given.miced], **like,
         )  # fmt: skip
         if given.low_at and lot.low_at != given.low_at:
             lot.low_at = given.low_at

@@ -15,6 +15,7 @@ from shop.jobs.models import Job
 from shop.jobs.services import NewJob
 from shop.people.models import User
 from shop.specs.models import SpecSheet
+from shop.stock.models import ShimLot
 from tests.browser.test_walk import enter, press, title
 
 
@@ -160,3 +161,23 @@ def test_head_shim_and_sleeve_by_dial_and_an_overshoot(lash: Page, live_server):
     assert answer.value.status == 422
     expect(lash.get_by_role("alert").first).to_contain_text("never backed off")
     expect(lash.get_by_label("nut turned, °")).to_have_value("-5")
+
+
+def test_shims_are_received_by_keyboard_a_size_at_a_time(lash: Page, live_server):
+    lash.goto(f"{live_server.url}/drawer/")
+    lash.get_by_label("Fits").select_option(label="pinion preload")
+    lash.get_by_label("Bin").fill("K7")
+    field = lash.get_by_label("As mic'd")
+    field.focus()
+    for sizes, pieces in (("16.1 16.0 16.2", "4"), ("17", "2")):
+        expect(field).to_be_focused()
+        lash.keyboard.type(sizes)
+        lash.keyboard.press("Tab")
+        lash.keyboard.type(pieces)
+        lash.keyboard.press("Enter")
+        expect(lash.get_by_role("status").first).to_contain_text(f"{pieces} ×")
+    lots = ShimLot.objects.filter(bin="K7").order_by("miced")
+    # The mean of three readings, by hand 16.1.
+    assert [(float(lot.miced), lot.quantity) for lot in lots] == [
+        (pytest.approx(16.1 * 0.0254, abs=1e-5), 4), (pytest.approx(17 * 0.0254), 2),
+    ]  # fmt: skip

@@ -180,9 +180,25 @@ def _text_of(pdf: bytes) -> str:
 @pytest.mark.parametrize("size", [(1280, 800), (820, 1180)])
 def test_no_main_view_scrolls_sideways(lash: Page, live_server, size):
     lash.set_viewport_size({"width": size[0], "height": size[1]})
-    pages = ("work", "tools", "arrival", "register", "findings", "runout", "spread", "torque", "photos")
+    pages = (
+        "work",
+        "tools",
+        "arrival",
+        "register",
+        "findings",
+        "runout",
+        "spread",
+        "torque",
+        "photos",
+        "heights",
+    )
     views = [f"/jobs/{job}/{name}" for job in (415,) for name in pages]
     views += ["/", "/jobs/new", "/drawer/", "/sheets/", "/people", "/jobs/411/sheet", "/jobs/import"]
+    views += [
+        "/instruments/",
+        "/drawer/make?family=depth&wanted=28.4",
+        "/jobs/413/?station=depth&view=mark",
+    ]
     stations = (
         "arrival",
         "teardown",

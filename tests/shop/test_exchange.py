@@ -244,3 +244,53 @@ def test_a_csv_cell_runs_no_formula(client, owner):
     assert _cell("=cmd()") == "'=cmd()"
     assert _cell("+1") == "'+1"
     assert _cell("-2") == "-2"  # a mark may be negative
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (lambda d: d["job"]["mark"].update(value="5.00000"), "job/mark: a deviation of 5.000 mm"),
+        (
+            lambda d: reading_of(d, "depth_feeler")["conditions"].update(seal=True),
+            "conditions: “seal” was given; one that this reading has",
+        ),
+        (
+            lambda d: reading_of(d, "pinion_torque")["conditions"].update(turned=-5),
+            "a turn that tightens, 0° or more",
+        ),
+        (lambda d: reading_of(d, "pinion_torque").update(resolution="fine"), "resolution"),
+        (lambda d: d["job"].update(shapes={"roof": "x"}), "job/shapes"),
+    ],
+)
+def test_a_file_with_conditions_or_a_mark_that_cannot_be_is_refused(owner, demo, change, said):
+    data = written(412)
+    change(data)
+    with pytest.raises(AxleError) as refused:
+        take_in(owner, data)
+    assert said in str(refused.value)
+
+
+def reading_of(data: dict, kind: str) -> dict:
+    return next(r for a in data["assemblies"] for r in a["readings"] if r["kind"] == kind)
+
+
+def test_instrument_and_confirmed_mark_go_round(owner, demo):
+    data = written(412)
+    reading = reading_of(data, "pinion_torque")
+    reading |= {"instrument": "Beam wrench", "resolution": "0.11298483", "overdue": "overdue since May"}
+    data["job"]["shapes"] = {"depth": "ring 41"}
+    job, _ = take_in(owner, data)
+    again = written(job.number)
+    assert reading_of(again, "pinion_torque") == reading
+    assert again["job"]["mark"]["confirmed"] == data["job"]["mark"]["confirmed"]
+    assert again["job"]["shapes"] == {"depth": "ring 41"}
+
+
+def test_a_file_of_before_counts_its_mark_as_told(owner, demo):
+    data = written(412)
+    del data["job"]["mark"]["confirmed"]
+    for assembly in data["assemblies"]:
+        for reading in assembly["readings"]:
+            del reading["resolution"], reading["overdue"]
+    job, _ = take_in(owner, data)
+    assert job.mark_confirmed == "in the job's file"
