@@ -136,6 +136,7 @@ def preload_panel(axle: Axle) -> dict[str, Any]:
     panel: dict[str, Any] = {
         "drawing": _curve(axle), "sleeve": sleeve, "unit": unit.symbol, "limits": "",
         "rows": _bites(axle) if sleeve else _trials(axle), "packs": (), "bite": None, "left_out": (),
+        "fitted": state.setting(Place.PRELOAD),
     }  # fmt: skip
     if limits is not None:
         panel["limits"] = f"{brief(limits.low, unit)}–{brief(limits.high, unit)}"
