@@ -4,6 +4,7 @@ Readings, pattern marks and signatures are append-only: the database refuses to 
 them (see the migration that makes the triggers). A correction is a new row that strikes the old.
 """
 
+import re
 import uuid
 from typing import Any
 
@@ -181,6 +182,11 @@ class Reading(AppendOnly):
         constraints = [models.UniqueConstraint(fields=["assembly", "entry"], name="reading_stored_once")]
         indexes = [models.Index(fields=["assembly", "kind", "place"])]
         ordering = ["id"]
+
+    @property
+    def as_typed(self) -> str:
+        """What was typed, with its unit where the person did not name one."""
+        return self.typed if re.search(r'[^\W\d]$|"$', self.typed) else f"{self.typed} {self.unit}".strip()
 
 
 class Pattern(AppendOnly):

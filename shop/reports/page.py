@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from axle.advice.pinion_depth import wanted_depth
 from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
 from axle.procedure.stations import kind_named, stations
@@ -52,6 +53,7 @@ def context(axle: Axle) -> dict[str, Any]:
         "torques": [_torque(axle, standing) for standing in axle.torques],
         "baseline": _baseline(axle),
         "findings": [row for row in axle.found if row.sign != "sound"],
+        "overdue": _overdue(axle),
         "signature": axle.standings["sheet"].signature,
         "signed_at": _signed_at(axle),
         "moves": list(axle.job.moves.select_related("assembly").order_by("id")),
@@ -117,9 +119,25 @@ def _result(axle: Axle, name: str) -> dict[str, str]:
         "title": stations()[name].title,
         "value": value,
         "words": result.words if result else "",
+        "more": _depth_words(axle) if name == "depth" else "",
         "status": standing.status.value,
         "key": standing.status.value.replace(" ", "-"),
     }
+
+
+def _depth_words(axle: Axle) -> str:
+    """How depth was found, and what was wanted."""
+    found = wanted_depth(axle.state)
+    if found is None or axle.state.ways.get("depth") == "trial":
+        return ""
+    shown = f"{axle.display.show(found.thickness)} ± {axle.display.show(found.uncertainty)}"
+    return f"wanted {shown} {axle.display.length.symbol} by {found.method}"
+
+
+def _overdue(axle: Axle) -> list[str]:
+    """Instruments whose calibration was overdue as they were read with."""
+    rows = axle.valid_readings()
+    return sorted({f"{row.instrument}, {row.overdue}" for row in rows if row.overdue})
 
 
 def _reading(axle: Axle, name: str) -> dict[str, Any] | None:
@@ -135,7 +153,7 @@ def _reading(axle: Axle, name: str) -> dict[str, Any] | None:
         "title": kind.title,
         "values": " · ".join(show(row.value or 0, unit) for _, row in sorted(rows.items())),
         "unit": unit.symbol,
-        "typed": ", ".join(f"{row.typed} {row.unit}" for _, row in sorted(rows.items())),
+        "typed": ", ".join(row.as_typed for _, row in sorted(rows.items())),
         "limits": _limits(limits, unit),
         "source": axle.spec.sheet.source(key) if key else "",
         "by": newest.by,
