@@ -124,7 +124,7 @@ def confirm_mark(user: User, job: Job, version: int, mark: Quantity, convention:
     with changing(job, user, version) as change:
         change.job.mark_typed, change.job.mark_value = mark.text, meant.value
         change.job.mark_convention = convention
-        change.job.mark_confirmed = f"{user.called}, {timezone.localdate():%-d %B %Y}"
+        change.job.mark_confirmed = f"{user.called}, {timezone.localtime(clock.now()):%-d %B %Y}"
         change.job.save(update_fields=["mark_typed", "mark_value", "mark_convention", "mark_confirmed"])
         change.what = "confirmed the mark on the pinion"
 

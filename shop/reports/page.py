@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from axle.advice.pinion_depth import wanted_depth
+from axle.advice.pinion_depth import stations_way, wanted_depth
 from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
 from axle.procedure.stations import kind_named, stations
@@ -119,7 +119,6 @@ def _result(axle: Axle, name: str) -> dict[str, str]:
         "title": stations()[name].title,
         "value": value,
         "words": result.words if result else "",
-        "more": _depth_words(axle) if name == "depth" else "",
         "status": standing.status.value,
         "key": standing.status.value.replace(" ", "-"),
     }
@@ -131,7 +130,8 @@ def _depth_words(axle: Axle) -> str:
     if found is None or axle.state.ways.get("depth") == "trial":
         return ""
     shown = f"{axle.display.show(found.thickness)} ± {axle.display.show(found.uncertainty)}"
-    return f"wanted {shown} {axle.display.length.symbol} by {found.method}"
+    ways = [stations_way(result.way).lower() for result in found.results]
+    return f"; wanted {shown}, {ways[0] if len(ways) == 1 else f'{len(ways)} ways'}"
 
 
 def _overdue(axle: Axle) -> list[str]:
@@ -183,4 +183,5 @@ def _pack(axle: Axle, place: Place) -> dict[str, Any]:
         "title": title,
         "total": axle.display.show(axle.state.setting(place)) if pieces else "—",
         "pieces": " + ".join(axle.display.show(piece.thickness) for piece in pieces) or "not recorded",
+        "more": _depth_words(axle) if place is Place.DEPTH else "",
     }

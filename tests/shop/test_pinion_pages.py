@@ -440,3 +440,17 @@ def test_due_dates_are_told_by_the_day(owner):
     today = date(2026, 3, 4)
     given = Given("Due soon", "micrometer", parse("0.1", THOU), due_on=today + timedelta(days=10))
     assert keep(owner, given).due_on == date(2026, 3, 14)
+
+
+def test_the_build_sheet_says_how_depth_was_found_and_what_was_overdue(at, owner):
+    page = words(at.get("/jobs/412/sheet"))
+    assert re.search(r"wanted 29\.0 ± 0\.\d, gauge block", page)
+    wrench = Instrument.objects.of(owner.shop).get(name="Beam wrench")
+    send(at, "22", kind="pinion_torque", number=412, station="pinion_preload", status=200, tool=wrench.pk)
+    assert "Beam wrench, overdue since" in words(at.get("/jobs/412/sheet"))
+
+
+def test_a_unit_that_was_typed_is_not_written_twice(at):
+    send(at, "90 mm", kind="bridge_reach", number=413, station="depth", status=200)
+    page = words(at.get("/jobs/413/?station=depth&kind=bridge_reach"))
+    assert "Last: 90 mm, " in page
