@@ -52,6 +52,16 @@ class MariaDB:
         name = hashlib.sha256(str(self.home).encode()).hexdigest()[:12]
         return Path(tempfile.gettempdir()) / f"lash-{os.getuid()}-{name}.sock"
 
+    def _own_place(self) -> dict[str, str]:
+        """Environment with a folder of its own for temporary tables.
+
+        A server that starts clears away what looks left over in its folder: in a shared one that is
+        another server's work.
+        """
+        place = self.home / "tmp"
+        place.mkdir(mode=0o700, parents=True, exist_ok=True)
+        return {**os.environ, "TMPDIR": str(place)}
+
     def start(self) -> None:
         """Start the server; a left-over one on the same data is stopped first."""
         self.home.mkdir(mode=0o700, parents=True, exist_ok=True)
@@ -69,7 +79,7 @@ class MariaDB:
              "--innodb-buffer-pool-size=256M", "--max-connections=60",
              "--log-bin-trust-function-creators=1", *self.options],
             preexec_fn=dies_with_parent, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-            start_new_session=True,
+            start_new_session=True, env=self._own_place(),
         )  # fmt: skip
         for _ in range(300):
             if self.process.poll() is not None:
@@ -110,7 +120,7 @@ class MariaDB:
             ["mariadb-install-db", "--no-defaults", f"--user={user}", f"--datadir={part}",
              "--auth-root-authentication-method=socket", f"--auth-root-socket-user={user}",
              "--skip-test-db"],
-            capture_output=True, text=True,
+            capture_output=True, text=True, env=self._own_place(),
         )  # fmt: skip
         if made.returncode:
             raise Trouble(f"The database's data folder could not be made:\n{made.stdout[-800:]}")

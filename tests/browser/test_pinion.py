@@ -166,7 +166,7 @@ def test_head_shim_and_sleeve_by_dial_and_an_overshoot(lash: Page, live_server):
 def test_shims_are_received_by_keyboard_a_size_at_a_time(lash: Page, live_server):
     lash.goto(f"{live_server.url}/drawer/")
     lash.get_by_label("Fits").select_option(label="pinion preload")
-    lash.get_by_label("Bin").fill("K7")
+    lash.locator("#id_bin").fill("K7")
     field = lash.get_by_label("As mic'd")
     field.focus()
     for sizes, pieces in (("16.1 16.0 16.2", "4"), ("17", "2")):
