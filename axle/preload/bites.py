@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -171,6 +172,12 @@ def next_bite(
         raise AxleError("log of bites", given="nothing", wanted="at least one rotating torque")
     if not 0.001 <= limit <= 0.5:
         raise AxleError("chance of overshoot", given=f"{limit:.1%}", wanted="0.1 % to 50 %")
+    return _planned(tuple(bites), low, high, limit, pitch)
+
+
+@lru_cache(maxsize=128)
+def _planned(bites: tuple[Bite, ...], low: float, high: float, limit: float, pitch: float) -> NextBite:
+    """The same log gives the same bite: verdict, move and drawing ask for it one after another."""
     now = bites[-1].torque
     if now > high * (1 + 1e-9):
         return NextBite(Verdict.NEW_SLEEVE)

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache, lru_cache
 from typing import Final
 
 import numpy as np
@@ -164,6 +165,12 @@ def fit(trials: Sequence[Trial], prior: Slope, *, torque_step: float = 0.113) ->
     """
     if not trials:
         raise AxleError("preload trials", given="none", wanted="at least one trial")
+    return _fitted(tuple(trials), prior, torque_step)
+
+
+@lru_cache(maxsize=256)
+def _fitted(trials: tuple[Trial, ...], prior: Slope, torque_step: float) -> Curve:
+    """The same trials give the same curve: verdict, move and drawing ask for it one after another."""
     torque_sigma = max(torque_step / 2, 0.05 * max((t.torque or 0) for t in trials), 0.05)
     play_sigma = 0.008
     drag = 0.0
@@ -226,15 +233,20 @@ def predict(
     >>> bool(abs(weights.sum() - 1) < 1e-12)
     True
     """
-    x, w = np.polynomial.hermite_e.hermegauss(_NODES)
-    grid = np.array(np.meshgrid(x, x)).reshape(2, -1)
-    weights = np.outer(w, w).ravel() / w.sum() ** 2
+    grid, weights = _nodes()
     values, vectors = np.linalg.eigh(curve.covariance + np.diag([setting_spread**2, 0.0]))
     spread = vectors @ (np.sqrt(np.clip(values, 0.0, None))[:, None] * grid)
     zero = curve.zero + spread[0]
     coefficient = curve.coefficient * np.exp(np.clip(spread[1], -6, 6))
     interference = np.clip(settings[:, None] - zero[None, :], 0.0, None)
     return curve.drag + coefficient[None, :] * interference**_POWER, weights
+
+
+@cache
+def _nodes() -> tuple[np.ndarray, np.ndarray]:
+    """Places of two standard normal variables and their weights, shapes (2, k) and (k,)."""
+    x, w = np.polynomial.hermite_e.hermegauss(_NODES)
+    return np.array(np.meshgrid(x, x)).reshape(2, -1), np.outer(w, w).ravel() / w.sum() ** 2
 
 
 def chances(

@@ -39,7 +39,8 @@ def drawer(request: HttpRequest) -> HttpResponse:
                 f"into the drawer for {lot.get_family_display()}.",
             )  # fmt: skip
             kept = [f"{name}={given[name]}" for name in STICKY if given.get(name) not in (None, "")]
-            return redirect(f"{reverse('drawer')}?{'&'.join(kept)}#receive")
+            # No place on the page is named: the field that has the focus brings itself into view.
+            return redirect(f"{reverse('drawer')}?{'&'.join(kept)}")
     return _page(request, user, display, form=form)
 
 

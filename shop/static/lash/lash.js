@@ -127,10 +127,9 @@
   // ---- the entry's field has the focus after every answer, with its text selected
   const focusEntry = () => {
     const field = document.querySelector("main [autofocus]");
-    if (field) { field.focus({ preventScroll: true }); if (field.select) field.select(); }
+    if (field) { field.focus({ preventScroll: field.closest("#bench") !== null }); if (field.select) field.select(); }
   };
   document.addEventListener("htmx:load", (event) => { if (event.target.id === "bench") focusEntry(); });
-  // The browser's own autofocus comes with the first painting, and never where the address names a place on
-  // the page: a builder quicker than that typed into nothing.
+  // The browser's own autofocus comes with the first painting: a builder quicker than that typed into nothing.
   focusEntry();
 })();
