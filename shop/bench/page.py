@@ -315,7 +315,7 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
     last = readings.get(slot.place)
     values = {place: taken.value for place, taken in readings.items()}
     verdict = limits.side(last.value) if limits and last else ""
-    return {
+    entry: dict[str, Any] = {
         "kind": kind,
         "place": slot.place,
         "places": range(1, kind.places + 1),
@@ -337,6 +337,8 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
         "makeshift": asked.kept.get("confidence") == "makeshift",
         "entry": asked.entry or str(uuid.uuid4()),
     }
+    entry["asks_more"] = any(entry[name] for name in ("repeats", "is_bite", "conditions", "dials"))
+    return entry
 
 
 def _repeats(axle: Axle, kind: ReadingKind, slot: Slot) -> list[dict[str, Any]]:
