@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cache
@@ -61,6 +61,12 @@ class ReadingKind:
     def last_place(self) -> int:
         """The highest number that a reading's place can have."""
         return max(self.places, self.repeats, len(self.names), 1)
+
+    def repeats_offered(self, taken: Collection[int]) -> tuple[int, ...]:
+        """Numbers of the repeated readings that are there, and of the one more that can be taken."""
+        if self.repeats == 1:
+            return ()
+        return tuple(range(1, min(max(taken, default=0) + 1, self.repeats) + 1))
 
     def place_words(self, place: int) -> str:
         """Name one place: around the ring, a repeat, or by its own name; "" where there is one."""

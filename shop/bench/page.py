@@ -343,18 +343,15 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
 
 def _repeats(axle: Axle, kind: ReadingKind, slot: Slot) -> list[dict[str, Any]]:
     """The readings that are averaged, and the one more that can be taken."""
-    if kind.repeats == 1:
-        return []
     taken = {t.place: t.value for t in axle.state.repeats(kind.kind)}
     unit = axle.display.unit_for(kind.dimension)
-    last = min(max(taken, default=0) + 1, kind.repeats)
     return [
         {
             "place": place,
             "value": show(taken[place], unit) if place in taken else "",
             "current": place == slot.place,
         }
-        for place in range(1, last + 1)
+        for place in kind.repeats_offered(taken)
     ]
 
 

@@ -179,6 +179,15 @@ def test_conditions_that_cannot_be_are_refused(kind, given, words):
     assert words in str(refused.value)
 
 
+def test_a_reading_can_be_repeated_once_more_up_to_its_number():
+    kind = kind_named("depth_feeler")
+    assert kind.repeats_offered(()) == (1,)
+    assert kind.repeats_offered({1, 2}) == (1, 2, 3)
+    assert kind.repeats_offered(range(1, 6)) == (1, 2, 3, 4, 5)
+    assert kind_named("backlash").repeats_offered({1, 2}) == ()
+    assert kind_named("stand_inner").place_words(2) == "set-up"
+
+
 def test_which_readings_know_a_seal_or_a_stance():
     assert has_seal("total_torque")
     assert not has_seal("carrier_end_play")
