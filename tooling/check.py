@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
 import subprocess
 import sys
 import time
 from concurrent.futures import ThreadPoolExecutor
 
-from tooling.ground import ROOT, VENV, alone, install, say, secret
+from tooling.ground import ROOT, STATE, VENV, alone, install, say, secret
 from tooling.mariadb import RELAXED, MariaDB
 
 _PYTHON = str(VENV / "bin" / "python")
 _SETTINGS = "DJANGO_SETTINGS_MODULE"
+_MARK = STATE / "test" / "made-of"
 
 
 def main(arguments: list[str]) -> int:
@@ -45,11 +47,13 @@ def _environment(database: MariaDB, password: str) -> dict[str, str]:
 
 
 def _gates(env: dict[str, str], arguments: list[str]) -> int:
-    pytest = [_PYTHON, "-m", "pytest", *arguments]
+    pytest = [_PYTHON, "-m", "pytest", *arguments, *_fresh()]
     # Playwright runs an event loop beside the tests' own database access.
     testing = {**env, "DJANGO_ALLOW_ASYNC_UNSAFE": "true"}
     if arguments:
-        return subprocess.run(pytest, cwd=ROOT, env=testing).returncode
+        code = subprocess.run(pytest, cwd=ROOT, env=testing).returncode
+        _MARK.write_text(_made_of())
+        return code
     production = {**env, _SETTINGS: "shop.config.settings.production"}
     gates = [
         ("lint", ["ruff", "check", "."], env),
@@ -65,12 +69,27 @@ def _gates(env: dict[str, str], arguments: list[str]) -> int:
         waiting = beside.submit(_run_all, gates)
         began = time.monotonic()
         tests = subprocess.run(pytest, cwd=ROOT, env=testing).returncode
+        _MARK.write_text(_made_of())
         say(f"tests {'passed' if tests == 0 else 'FAILED'} in {time.monotonic() - began:.0f} s")
         failed = waiting.result()
     if tests:
         failed.append("tests")
     say(f"FAILED: {', '.join(failed)}" if failed else "All gates passed.")
     return 1 if failed else 0
+
+
+def _made_of() -> str:
+    """What the test database is made of: the demo shop, its sheets, and the tables."""
+    parts = [ROOT / "demo" / "load.py", ROOT / "axle" / "starter_specs.toml"]
+    parts += sorted(ROOT.glob("shop/*/migrations/0*.py"))
+    return hashlib.sha256(b"".join(part.read_bytes() for part in parts)).hexdigest()
+
+
+def _fresh() -> list[str]:
+    """Make the test database anew when it is of another demo shop, or a run was killed half-way."""
+    known = _MARK.read_text() if _MARK.exists() else ""
+    _MARK.unlink(missing_ok=True)
+    return [] if known == _made_of() else ["--create-db"]
 
 
 def _run_all(gates: list[tuple[str, list[str], dict[str, str]]]) -> list[str]:
