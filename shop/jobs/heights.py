@@ -6,13 +6,30 @@ from decimal import Decimal
 
 from django.db import transaction
 
-from axle.units import Quantity
+from axle.errors import AxleError
+from axle.procedure.stations import ReadingKind
+from axle.units import Quantity, Unit, parse, question
 from shop.jobs import bridge, services
 from shop.jobs.change import settle, settled_later
 from shop.jobs.models import Job
 from shop.people.models import User
 
 KINDS = ("stand_inner", "stand_outer", "width_inner", "width_outer", "slinger_thickness")
+
+
+def checked(kind: ReadingKind, place: int, text: str, unit: Unit) -> Quantity:
+    """Read one field; a size that no bearing or slinger has is refused with what may be meant.
+
+    :raises AxleError: naming the field.
+    """
+    what = ", ".join(word for word in (kind.title, kind.place_words(place)) if word)
+    quantity = parse(text, unit, what)
+    kind.check(quantity.core, quantity.text)
+    doubt = question(quantity, kind.plausible)
+    if doubt is not None:
+        usual = f"{kind.plausible.low} to {kind.plausible.high} mm"
+        raise AxleError(what, given=f"“{text.strip()}”", wanted=usual, do=doubt[0])
+    return quantity
 
 
 def keep(

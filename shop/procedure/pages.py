@@ -158,16 +158,19 @@ def height_fields() -> list[tuple[str, int, str]]:
 def heights(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
     """What was measured of bearings and slinger, and what follows for both packs."""
     del query
+    # As typed: a size shown rounded and sent again would be another size.
+    typed = {(row.kind, row.place): row.as_typed for row in axle.valid_readings()}
     rows = []
     for kind in height_services.KINDS:
         what = kind_named(kind)
-        cells = []
-        for place in range(1, what.last_place + 1):
-            taken = axle.state.latest(kind, place)
-            cells.append(
-                {"name": f"{kind}-{place}", "value": axle.display.show(taken.value) if taken else "",
-                 "words": what.place_words(place)}
-            )  # fmt: skip
+        cells = [
+            {
+                "name": f"{kind}-{place}",
+                "value": typed.get((kind, place), ""),
+                "words": what.place_words(place),
+            }
+            for place in range(1, what.last_place + 1)
+        ]
         rows.append({"title": what.title, "hint": what.hint, "cells": cells})
     return {
         "rows": rows[:-1], "slinger": rows[-1], "names": kind_named("stand_inner").names,

@@ -167,11 +167,7 @@ def heights(request: HttpRequest, number: int) -> HttpResponse:
         for kind, place, name in pages.height_fields():
             text = given.get(name, "")
             if text.strip():
-                quantity = parse(
-                    text, unit, f"{kind_named(kind).title}, {kind_named(kind).place_words(place)}"
-                )
-                kind_named(kind).check(quantity.core, quantity.text)
-                read[kind, place] = quantity
+                read[kind, place] = height_services.checked(kind_named(kind), place, text, unit)
         count = height_services.keep(user, job, _version(given), read, _entry(given))
         return f"{count} kept." if count else "Nothing new to keep."
 

@@ -284,8 +284,17 @@ def test_heights_are_entered_together_and_say_what_they_change(at, fresh):
     assert answer.status_code == 422
     assert "Stand height of the inner bearing, old: “tall” was given" in words(answer)
     assert 'value="tall"' in answer.content.decode()
+    thin = at.post(page, wrong | {"stand_inner-1": "30.1", "entry": str(uuid.uuid4())})
+    assert "Did you mean 30.1 mm?" in words(thin)
+    metric = given | {
+        "version": fresh.job.version,
+        "stand_outer-2": "20.003 mm",
+        "entry": str(uuid.uuid4()),
+    }
+    at.post(page, metric)
+    assert 'name="stand_outer-2" value="20.003 mm"' in at.get(page).content.decode()
     count = Reading.objects.count()
-    again = given | {"version": fresh.job.version, "entry": str(uuid.uuid4())}
+    again = metric | {"version": fresh.job.version, "entry": str(uuid.uuid4())}
     at.post(page, again)
     assert Reading.objects.count() == count  # nothing new, nothing written
 
