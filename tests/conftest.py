@@ -5,9 +5,18 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 if TYPE_CHECKING:
     from shop.people.models import User
+
+
+# Speed is measured under benchmarks/, so no example has a deadline. A gate says the same of the same tree
+# twice: other examples are tried by hand with --hypothesis-profile=default.
+settings.register_profile(
+    "gate", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
+)
+settings.load_profile("gate")
 
 
 @pytest.fixture(scope="session", autouse=True)
