@@ -20,6 +20,7 @@ from axle.errors import AxleError
 
 # 0.00001 mm holds a tenth of a thou (0.00254 mm) and a micrometre exactly.
 _FINEST: Final = Decimal("0.00001")
+_APART: Final = Decimal("0.0254")
 MOST_PIECES: Final = 8
 # Rows kept to name the pieces again: every so many layers, the ones between are made anew.
 _CHECKPOINT: Final = 48
@@ -252,6 +253,30 @@ def to_order(
             found.sort(key=lambda o: (o.pieces, abs(o.thickness - wanted), tuple(-s for s in o.sizes)))
             return tuple(found[:6])
     return ()
+
+
+def miced(readings: Sequence[Decimal]) -> Decimal:
+    """Thickness of one piece from every reading of the micrometer: their mean, to 0.00001 mm.
+
+    :param readings: of one piece [mm], one or more.
+    :returns: thickness [mm]; a single reading stays as it is, so that a tenth of a thou is exact.
+    :raises AxleError: for no reading, or readings more than a thou apart.
+    :source: mean as JCGM 100:2008, 4.2.1; a thou apart is dirt or two pieces (common practice, no
+        source).
+
+    >>> miced([Decimal("0.508"), Decimal("0.510")])
+    Decimal('0.50900')
+    """
+    if not readings:
+        raise AxleError("mic'd thickness", given="nothing", wanted="one reading or more")
+    if max(readings) - min(readings) > _APART:
+        raise AxleError(
+            "mic'd thickness",
+            given=", ".join(f"{reading:.4f}" for reading in readings) + " mm",
+            wanted="readings within 1 thou of each other",
+            do="Wipe it, look for a burr, and mic it again; or it is two pieces.",
+        )
+    return (sum(readings, Decimal(0)) / len(readings)).quantize(_FINEST)
 
 
 def named_pieces(sizes: Sequence[Decimal], drawer: Iterable[Piece]) -> Pack:

@@ -10,10 +10,11 @@ from axle.advice.runs import Run
 from axle.advice.state import Print, Settings, Signature, Taken
 from axle.contact.reading import Patch
 from axle.layout import Place, Side
-from axle.shims import Piece, Role
+from axle.shims import Piece
 from axle.specfile import AxleSpec
 from shop.jobs.models import AppendOnly, Assembly, Job, PackPiece, Pattern, Reading, SignOff, StepMark
-from shop.stock.models import Condition, Family, ShimLot
+from shop.stock.models import Family
+from shop.stock.queries import loose, piece_of, sound_lots
 
 _FAMILIES = {Place.DEPTH: Family.DEPTH, Place.PRELOAD: Family.PRELOAD}
 
@@ -146,15 +147,6 @@ def pieces_at(assembly: Assembly, pieces: Iterable[PackPiece]) -> dict[Place, tu
     return found
 
 
-def piece_of(lot: ShimLot | None, thickness: Decimal, *, fitted: bool = False) -> Piece:
-    """One piece as the core takes it; what came with a job's file has no lot here."""
-    if lot is None:
-        return Piece(0, thickness, fitted=fitted)
-    return Piece(
-        lot.pk, thickness, role=Role(lot.role), cast=lot.cast, fitted=fitted, miced=lot.is_miced
-    )  # fmt: skip
-
-
 class Drawer(Mapping[Place, tuple[Piece, ...]]):
     """The drawer's pieces by place, read when first asked for: most changes never ask."""
 
@@ -178,16 +170,9 @@ class Drawer(Mapping[Place, tuple[Piece, ...]]):
 def _pieces_for(
     job: Job, spec: AxleSpec, fitted: Mapping[Place, tuple[Piece, ...]]
 ) -> dict[Place, tuple[Piece, ...]]:
-    lots = list(ShimLot.objects.of(job.shop).filter(quantity__gt=0).exclude(condition=Condition.DAMAGED))
+    lots = sound_lots(job.shop)
     found = {}
     for place in spec.layout.shim_places:
-        families, shape = family_of(place, spec), job.shapes.get(place.value, "")
-        loose = tuple(
-            piece_of(lot, lot.miced)
-            for lot in lots
-            if lot.family in families and lot.shape in ("", shape)
-            # No pack takes more than a dozen of one size.
-            for _ in range(min(lot.quantity, 12))
-        )
-        found[place] = fitted.get(place, ()) + loose
+        shape = job.shapes.get(place.value, "")
+        found[place] = (*fitted.get(place, ()), *loose(lots, family_of(place, spec), shape))
     return found

@@ -18,6 +18,7 @@ from axle.procedure.choices import choices
 from axle.procedure.findings import DECISIONS, Found, parts
 from axle.procedure.register import LISTS, items, items_of
 from axle.procedure.stations import kind_named, stations
+from axle.spec import Range
 from axle.units import brief, show
 from shop.drawing import flanks
 from shop.drawing.bolts import bolts
@@ -256,15 +257,15 @@ def spread(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
     limit = axle.spec.sheet.single("housing_spread") or _LIMIT
     unit = axle.display.length
     values = [float(row.value or 0) for row in rows]
-    since = _since(rows)
+    since, allowed = _since(rows), Range(0.0, limit)
     return {
         "rows": list(reversed(rows)),
         "drawing": series(values[-9:], limit, unit, "Housing spread") if rows else None,
         "limit": brief(limit, unit),
         "source": axle.spec.sheet.source("housing_spread"),
         "now": show(values[-1], unit) if values else "",
-        "over": bool(values) and max(values) > limit + 1e-9,
-        "over_now": bool(values) and values[-1] > limit + 1e-9,
+        "over": any(allowed.side(value) == "over" for value in values),
+        "over_now": bool(values) and allowed.side(values[-1]) == "over",
         "since": since,
         "applies": any(step.step == "teardown-spread" for step in axle.plan.steps),
         "hint": kind_named("spread").hint,

@@ -1,6 +1,7 @@
 """What the drawer holds, where its pieces are, and what runs low."""
 
 from collections import defaultdict
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -85,14 +86,30 @@ def catalogue(shop: Shop | None, families: tuple[str, ...]) -> list[Decimal]:
     return sorted(size.quantize(Decimal("0.00001")) for size in sizes)
 
 
-def pieces_for(shop: Shop | None, family: str, shape: str = "") -> list[Piece]:
-    """The drawer's sound pieces of a family, as the core takes them."""
-    lots = (
-        ShimLot.objects.of(shop).filter(family=family, quantity__gt=0).exclude(condition=Condition.DAMAGED)
-    )
+def piece_of(lot: ShimLot | None, thickness: Decimal, *, fitted: bool = False) -> Piece:
+    """One piece as the core takes it; what came with a job's file has no lot here."""
+    if lot is None:
+        return Piece(0, thickness, fitted=fitted)
+    return Piece(
+        lot.pk, thickness, role=Role(lot.role), cast=lot.cast, fitted=fitted, miced=lot.is_miced
+    )  # fmt: skip
+
+
+def sound_lots(shop: Shop | None) -> list[ShimLot]:
+    """Lots that hold pieces which may be fitted."""
+    return list(ShimLot.objects.of(shop).filter(quantity__gt=0).exclude(condition=Condition.DAMAGED))
+
+
+def loose(lots: Iterable[ShimLot], families: Sequence[str], shape: str = "") -> list[Piece]:
+    """Pieces of some families and one shape; no pack takes more than a dozen of one size."""
     return [
-        Piece(lot.pk, lot.miced, role=Role(lot.role), cast=lot.cast, miced=lot.is_miced)
+        piece_of(lot, lot.miced)
         for lot in lots
-        if lot.shape in ("", shape)
+        if lot.family in families and lot.shape in ("", shape)
         for _ in range(min(lot.quantity, 12))
     ]
+
+
+def pieces_for(shop: Shop | None, family: str, shape: str = "") -> list[Piece]:
+    """The drawer's sound pieces of a family, as the core takes them."""
+    return loose(sound_lots(shop), (family,), shape)

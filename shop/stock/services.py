@@ -8,7 +8,7 @@ from typing import Any, Final
 from django.db import transaction
 
 from axle.errors import AxleError
-from axle.uncertainty import mean_of
+from axle.shims import miced
 from axle.units import MM, Quantity, parse, unit_named
 from shop.people.models import User
 from shop.people.rules import Refused
@@ -16,8 +16,6 @@ from shop.stock.models import Condition, Family, Kit, Role, ShimLot, StockMoveme
 
 _FINEST: Final = Decimal("0.00001")
 MOST_OF_A_SIZE: Final = 500
-# Readings of one piece further apart than this are two pieces, or dirt (common practice, no source).
-_SCATTER: Final = Decimal("0.0254")
 Kind = StockMovement.Kind
 
 
@@ -42,13 +40,10 @@ class Lot:
 
     @property
     def thickness(self) -> Decimal:
-        """Mean of the readings, or the nominal size, to 0.00001 mm: a tenth of a thou is exact."""
+        """Mean of the readings, or the nominal size."""
         if not self.miced:
             return self.nominal.core.quantize(_FINEST)
-        readings = [float(reading.core) for reading in self.miced]
-        if len(readings) == 1:
-            return self.miced[0].core.quantize(_FINEST)
-        return Decimal(repr(mean_of(readings).value)).quantize(_FINEST)
+        return miced([reading.core for reading in self.miced])
 
 
 def take(
@@ -235,14 +230,6 @@ def _check(given: Lot) -> None:
             raise AxleError(
                 "thickness", given=f"“{reading.text}”", wanted="more than 0, under 25 mm (about 1 in)"
             )
-    cores = [reading.core for reading in given.miced]
-    if cores and max(cores) - min(cores) > _SCATTER:
-        raise AxleError(
-            "mic'd thickness",
-            given=" ".join(q.text for q in given.miced),
-            wanted="readings within 1 thou of each other",
-            do="Wipe it, look for a burr, and mic it again; or it is two pieces.",
-        )
     if not 1 <= given.quantity <= MOST_OF_A_SIZE:
         raise AxleError("quantity", given=f"{given.quantity}", wanted=f"1 to {MOST_OF_A_SIZE}")
 

@@ -18,6 +18,7 @@ from axle.shims import (
     Rules,
     broken_rules,
     choose,
+    miced,
     named_pieces,
     reachable,
     to_order,
@@ -150,6 +151,18 @@ def test_the_fitted_one_of_two_equals_stays_in():
     # Common practice, no source: what is in and right is not taken out for its twin.
     drawer = [Piece(1, Decimal("0.5")), Piece(2, Decimal("0.5"), fitted=True), Piece(3, Decimal("0.5"))]
     assert [p.key for p in choose(Decimal("0.5"), Decimal(0), drawer).pack.pieces] == [2]
+
+
+def test_a_piece_is_the_mean_of_its_readings_to_the_last_place():
+    # By hand, in thou: 30.1, 30.2 and 30.3 are 30.2; a single tenth of a thou stays exact.
+    assert miced([Decimal(n) * Decimal("0.00254") for n in (301, 302, 303)]) == Decimal("0.76708")
+    assert miced([Decimal("0.00254")]) == Decimal("0.00254")
+    for readings, words in (
+        ([], "one reading or more"),
+        ([Decimal("0.5"), Decimal("0.53")], "or it is two"),
+    ):
+        with pytest.raises(AxleError, match=words):
+            miced(readings)
 
 
 def test_broken_rules_are_named():
