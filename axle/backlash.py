@@ -1,13 +1,15 @@
-"""Backlash around the ring gear, and the ring gear movement that corrects it."""
+"""Backlash around the ring gear: what governs, what it says of runout, and what corrects it."""
 
 from __future__ import annotations
 
+import cmath
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import Enum
 
 from axle.errors import AxleError
-from axle.gearset import GearSet, Stance, backlash_per_depth, backlash_per_ring_movement, indicated
+from axle.ratios import Ratios
 
 
 class Rule(Enum):
@@ -79,6 +81,68 @@ class Around:
         """Number of the tightest place."""
         return min(self.places, key=lambda place: self.places[place])
 
+    @property
+    def mean(self) -> float:
+        """Mean of the places [mm]: shown, never judged, since it hides a tight spot."""
+        return sum(self.places.values()) / len(self.places)
+
+
+@dataclass(frozen=True)
+class Wave:
+    """Backlash once around the ring: its first order.
+
+    :param amplitude: half of what it rises and falls once a turn [mm].
+    :param tight: angle of the tight spot, from place 1 the way the places count [rad].
+    :param places: n, number of places behind it.
+    :param runout: indicated runout of the ring gear that would bring it [mm].
+    """
+
+    amplitude: float
+    tight: float
+    places: int
+    runout: float
+
+
+def once_around(around: Around, places: int, per_ring: float) -> Wave | None:
+    """First order of backlash around the ring, and the runout that would explain it.
+
+    b(θ) = b₀ + A·cos(θ − φ) by least squares over n equally spaced places. A ring gear that wobbles
+    by an amplitude x moves the backlash by q·x, and an indicator shows twice an amplitude.
+
+    :param around: readings by place [mm].
+    :param places: n, 4 or more; every one of them must have been read.
+    :param per_ring: q, backlash per ring gear movement [1], more than 0.
+    :returns: nothing with fewer places, or where one is missing; angles in [rad].
+    :source: discrete Fourier transform; the ratio of :mod:`axle.ratios`.
+
+    >>> wave = once_around(Around({1: 0.20, 2: 0.25, 3: 0.30, 4: 0.25}), 4, per_ring=1.0)
+    >>> round(wave.amplitude, 3), round(wave.runout, 3), round(math.degrees(wave.tight))
+    (0.05, 0.1, 0)
+    """
+    if places < 4 or set(around.places) != set(range(1, places + 1)):
+        return None
+    turns = [cmath.exp(1j * math.tau * (p - 1) / places) for p in range(1, places + 1)]
+    first = 2 / places * sum(around.places[p + 1] * turn for p, turn in enumerate(turns))
+    tight = (cmath.phase(first) + math.pi) % math.tau
+    if math.isclose(tight, math.tau, abs_tol=1e-9):
+        tight = 0.0
+    return Wave(abs(first), tight, places, 2 * abs(first) / per_ring)
+
+
+def tooth_at(place: int, places: int, teeth: int) -> int:
+    """Number of the ring gear's tooth at a place, counted from the mark at place 1.
+
+    :param place: from 1.
+    :param places: n, number of places around the ring.
+    :param teeth: N2.
+    :returns: tooth, 1 to N2; the nearest, since places need not fall on teeth; no unit.
+    :source: counting.
+
+    >>> tooth_at(3, 4, 41)
+    22
+    """
+    return round((place - 1) * teeth / places + 1e-9) % teeth + 1
+
 
 @dataclass(frozen=True)
 class Verdict:
@@ -112,35 +176,6 @@ def judge(around: Around, limits: BacklashLimits) -> Verdict:
         level = "in range"
     spread_ok = around.spread <= limits.spread + hair
     return Verdict(level == "in range" and spread_ok, level, spread_ok)
-
-
-@dataclass(frozen=True)
-class Ratios:
-    """What the indicator shows per movement, expected from the gears' geometry.
-
-    :param per_ring: backlash opened per ring gear movement away from the pinion [1].
-    :param per_depth: backlash changed per pinion depth [1], negative.
-    :param spread: relative standard spread of both.
-    """
-
-    per_ring: float
-    per_depth: float
-    spread: float
-
-
-def prior_ratios(gears: GearSet, stance: Stance) -> Ratios:
-    """Expected ratios before this job has shown its own.
-
-    :param gears: the gear set.
-    :param stance: how the indicator stands at the heel.
-    :returns: expected ratios [1] and their relative spread [1].
-    :source: closed forms of :mod:`axle.gearset`; spread of usual sets around them from memory.
-
-    >>> round(prior_ratios(GearSet(11, 41), Stance.SQUARE).per_ring, 2)
-    0.8
-    """
-    shown = indicated(gears, stance)
-    return Ratios(backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown, spread=0.12)
 
 
 def movement_for(around: Around, limits: BacklashLimits, ratios: Ratios) -> float:

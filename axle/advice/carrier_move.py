@@ -6,17 +6,18 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Final
 
-from axle import carrier
 from axle.advice.moves import Act, Expected, Move, Swap
 from axle.advice.packs import CLOSE, Made, as_thickness, make, per_hole, thickness
 from axle.advice.results import backlash_around, carrier_torque
 from axle.advice.standing import Standing
 from axle.advice.state import AxleState, Settings
-from axle.backlash import Around, BacklashLimits, Ratios, judge, movement_for, prior_ratios
-from axle.carrier import SideChange
+from axle.backlash import Around, BacklashLimits, judge, movement_for
+from axle.carrier import sides as carrier
+from axle.carrier.sides import SideChange
 from axle.layout import Place
 from axle.preload import curve as preload
 from axle.procedure.staleness import stales
+from axle.ratios import Ratios, prior_ratios
 from axle.shims import Pack
 from axle.spec import Range
 from axle.units import Dimension, Display

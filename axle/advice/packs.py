@@ -9,7 +9,7 @@ from typing import Final
 
 from axle.advice.moves import Swap
 from axle.advice.state import AxleState
-from axle.carrier import thickness_per_hole
+from axle.carrier.adjusters import thickness_per_hole
 from axle.layout import Place
 from axle.procedure.staleness import stales
 from axle.shims import Pack, Rules, choose
@@ -91,7 +91,7 @@ def per_hole(state: AxleState) -> float | None:
     """Travel of an adjuster per hole [mm], or nothing when the sheet does not give the thread.
 
     :param state: the axle.
-    :source: :func:`axle.carrier.thickness_per_hole`.
+    :source: :func:`axle.carrier.adjusters.thickness_per_hole`.
     """
     pitch, holes = state.sheet.single("adjuster_pitch"), state.sheet.single("adjuster_holes")
     return thickness_per_hole(pitch, int(holes)) if pitch and holes else None

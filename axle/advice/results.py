@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from axle import carrier
 from axle.advice.pinion_depth import depth_verdict
 from axle.advice.pinion_preload import preload_verdict
 from axle.advice.runs import Run, newest
 from axle.advice.state import AxleState, Taken
 from axle.advice.verdict import Result, against, end_play, torque_result
 from axle.backlash import Around, judge
+from axle.carrier.torque import bearing_torque
 from axle.contact.reading import PatternReading, read_pattern
 from axle.procedure.conditions import unlike
 from axle.procedure.staleness import stale_because
@@ -92,12 +92,12 @@ def carrier_torque(state: AxleState) -> tuple[float, float, tuple[Taken, ...]] |
 
     :param state: the axle.
     :returns: (torque [N·m], standard uncertainty [N·m], readings), or nothing.
-    :source: :func:`axle.carrier.bearing_torque`, or the torque read at the carrier, the newer.
+    :source: :func:`axle.carrier.torque.bearing_torque`, or the torque read at the carrier, the newer.
     """
     alone, total = state.latest("carrier_torque"), state.latest("total_torque")
     pinion = state.latest("pinion_torque")
     if total and pinion and not (alone and alone.order > total.order):
-        torque, u = carrier.bearing_torque(
+        torque, u = bearing_torque(
             total.value, pinion.value, state.gears.ratio,
             total_step=kind_named("total_torque").step, pinion_step=kind_named("pinion_torque").step,
         )  # fmt: skip

@@ -6,17 +6,10 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from axle.backlash import (
-    Around,
-    BacklashLimits,
-    Ratios,
-    Rule,
-    judge,
-    movement_for,
-    prior_ratios,
-)
+from axle.backlash import Around, BacklashLimits, Rule, judge, movement_for
 from axle.errors import AxleError
 from axle.gearset import GearSet, Stance
+from axle.ratios import Ratios, prior_ratios
 
 THOU = 0.0254
 readings = st.dictionaries(st.integers(1, 8), st.floats(0, 0.6), min_size=1)

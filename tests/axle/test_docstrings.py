@@ -24,6 +24,8 @@ FUNCTIONS = [
 FORMULAS = (
     "axle.depth",
     "axle.carrier",
+    "axle.ratios",
+    "axle.indicator",
     "axle.preload",
     "axle.shims",
     "axle.feeler",

@@ -9,14 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from axle.carrier import (
-    SideChange,
-    bearing_torque,
-    interference_change,
-    plan_change,
-    ring_movement,
-    thickness_per_hole,
-)
+from axle.carrier.adjusters import thickness_per_hole
+from axle.carrier.sides import SideChange, interference_change, plan_change, ring_movement
+from axle.carrier.torque import bearing_torque
 from axle.errors import AxleError
 from axle.layout import every_layout
 from axle.preload.curve import (

@@ -1,0 +1,1 @@
+"""The carrier between its bearings: sides, adjusters, thin spacers, torque and heat."""

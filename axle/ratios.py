@@ -1,0 +1,172 @@
+"""How much backlash comes of a movement: expected from the gears, then learned from the job's moves.
+
+Backlash follows the ring gear's offset x by q, and the pinion's depth by p. Under preload a change of
+one side alone moves the ring gear by the share λ that the far side holds against it, so a change of
+the loaded interference opens q·λ. Written with a = q·λ all three are linear in what was changed:
+Δb = q·Δrigid + a·Δloaded + p·Δdeeper.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from axle.carrier.sides import Seat
+from axle.errors import AxleError
+from axle.gearset import GearSet, Stance, backlash_per_depth, backlash_per_ring_movement, indicated
+
+# Spread of usual sets around the closed forms, and of the two sides' stiffness around one half; from
+# memory. A move further out than this many standard deviations is not this axle's ratio.
+_RING_SPREAD: Final = 0.12
+_DEPTH_SPREAD: Final = 0.25
+_SHARE_SPREAD: Final = 0.1
+_OUTLIER: Final = 3.0
+
+
+@dataclass(frozen=True)
+class Ratios:
+    """What the indicator shows per movement.
+
+    :param per_ring: q, backlash opened per ring gear movement away from the pinion [1].
+    :param per_depth: p, backlash changed per pinion depth [1], negative.
+    :param spread: relative standard spread of q, 0 or more.
+    :param share: λ, share of a one-sided shim that moves the ring gear, 0 to 1.
+    :param moves: number of this job's own moves behind it.
+    :param tied: covariance of (q, a, p), shape (3, 3), rows one after another; as expected from the
+        gears when empty.
+    """
+
+    per_ring: float
+    per_depth: float
+    spread: float
+    share: float = 0.5
+    moves: int = 0
+    tied: tuple[float, ...] = ()
+
+    @property
+    def mean(self) -> np.ndarray:
+        """(q, a, p), shape (3,)."""
+        return np.array([self.per_ring, self.per_ring * self.share, self.per_depth])
+
+    @property
+    def covariance(self) -> np.ndarray:
+        """Covariance of (q, a, p), shape (3, 3)."""
+        if self.tied:
+            return np.array(self.tied).reshape(3, 3)
+        q, share = self.per_ring, self.share
+        var = (self.spread * q) ** 2
+        depth = (max(self.spread, _DEPTH_SPREAD) * self.per_depth) ** 2
+        return np.array(
+            [
+                [var, share * var, 0.0],
+                [share * var, share**2 * var + (q * _SHARE_SPREAD) ** 2, 0.0],
+                [0.0, 0.0, depth],
+            ]
+        )
+
+    @property
+    def share_spread(self) -> float:
+        """Standard uncertainty of λ [1]."""
+        q, cov = self.per_ring, self.covariance
+        gradient = np.array([-self.share / q, 1 / q, 0.0])
+        return float(math.sqrt(max(gradient @ cov @ gradient, 0.0)))
+
+    def shift(self, before: Seat, after: Seat, deeper: float = 0.0) -> tuple[float, float]:
+        """Change of backlash that a move brings, with its standard uncertainty [mm]."""
+        row = np.array([after.rigid - before.rigid, after.loaded - before.loaded, deeper])
+        return float(row @ self.mean), float(math.sqrt(max(row @ self.covariance @ row, 0.0)))
+
+
+@dataclass(frozen=True)
+class Seen:
+    """One move of this job and what it did to the backlash.
+
+    :param rigid: change of ring offset if nothing gave way [mm].
+    :param loaded: change of the loaded interference [mm].
+    :param deeper: change of pinion depth [mm], > 0 deeper.
+    :param opened: change of backlash, mean of the places read both times [mm].
+    :param uncertainty: standard uncertainty of ``opened`` [mm], more than 0.
+    """
+
+    rigid: float
+    loaded: float
+    deeper: float
+    opened: float
+    uncertainty: float = 0.008
+
+    def __post_init__(self) -> None:
+        if self.uncertainty <= 0:
+            raise AxleError("move", given="no uncertainty", wanted="more than 0")
+
+    @property
+    def row(self) -> np.ndarray:
+        """(Δrigid, Δloaded, Δdeeper), shape (3,) [mm]."""
+        return np.array([self.rigid, self.loaded, self.deeper])
+
+
+@dataclass(frozen=True)
+class Learned:
+    """Ratios after a job's own moves.
+
+    :param ratios: as they stand now.
+    :param odd: moves that fit no ratio an axle can have; they are left out, and said.
+    """
+
+    ratios: Ratios
+    odd: tuple[Seen, ...] = ()
+
+
+def prior_ratios(gears: GearSet, stance: Stance) -> Ratios:
+    """Expected ratios before this job has shown its own.
+
+    :param gears: the gear set.
+    :param stance: how the indicator stands at the heel.
+    :returns: expected ratios [1] and their relative spread [1].
+    :source: closed forms of :mod:`axle.gearset`; spread of usual sets around them from memory.
+
+    >>> round(prior_ratios(GearSet(11, 41), Stance.SQUARE).per_ring, 2)
+    0.8
+    """
+    shown = indicated(gears, stance)
+    return Ratios(
+        backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown, spread=_RING_SPREAD
+    )
+
+
+def learn(prior: Ratios, moves: Sequence[Seen]) -> Learned:
+    """Bring a job's own moves to bear on the expected ratios, one after another.
+
+    :param prior: expected ratios.
+    :param moves: moves of this job, oldest first.
+    :returns: ratios [1] with their covariance; a move further than three standard deviations from
+        all that is expected is left out.
+    :source: linear Gaussian update (least squares with a prior), exact; JCGM 100:2008 for spreads.
+
+    >>> found = learn(Ratios(0.9, -0.3, 0.12), [Seen(-0.10, 0.0, 0.0, -0.070)])
+    >>> round(found.ratios.per_ring, 2), found.ratios.moves
+    (0.77, 1)
+    """
+    mean, cov, odd, used = prior.mean, prior.covariance, [], 0
+    for move in moves:
+        row = move.row
+        variance = float(row @ cov @ row) + move.uncertainty**2
+        residual = move.opened - float(row @ mean)
+        if abs(residual) > _OUTLIER * math.sqrt(variance):
+            odd.append(move)
+            continue
+        gain = cov @ row / variance
+        mean, cov = mean + gain * residual, cov - np.outer(gain, row @ cov)
+        used += 1
+    if not used:
+        return Learned(prior, tuple(odd))
+    q = float(mean[0])
+    spread = math.sqrt(max(float(cov[0, 0]), 0.0)) / q
+    ratios = Ratios(
+        q, float(mean[2]), spread, min(max(float(mean[1]) / q, 0.0), 1.0), used,
+        tuple(float(v) for v in cov.ravel()),
+    )  # fmt: skip
+    return Learned(ratios, tuple(odd))
