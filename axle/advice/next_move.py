@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from decimal import Decimal
 
-from axle.advice.carrier_move import carrier_move, hold_backlash
+from axle.advice.carrier_move import carrier_move, first_packs_move, hold_backlash
 from axle.advice.looking import look
 from axle.advice.moves import Act, Expected, Move
 from axle.advice.packs import CLOSE, make, stale_after
@@ -14,6 +14,7 @@ from axle.advice.pinion_depth import DepthPack, carried_depth, depth_packs, dept
 from axle.advice.pinion_move import carried_preload, preload_move, start_preload
 from axle.advice.results import read_print
 from axle.advice.runs import diagnose
+from axle.advice.seats import sides_are_set
 from axle.advice.standing import Standing, Status, in_hand, stand
 from axle.advice.state import AxleState
 from axle.contact.reading import first_step
@@ -55,6 +56,9 @@ def next_move(
             Act.SIGN, "Sign the build sheet", station,
             why=("Every station is in range or signed with a reason.",),
         )  # fmt: skip
+    first = first_packs_move(state, display, standing) if station == "carrier_preload" else None
+    if first is not None and (not standing.missing or standing.way.way not in ("feelers", "gaps")):
+        return first
     if standing.missing and not _change_is_due(standing):
         return _before_reading(state, display, standing) or _read(standing, state)
     movers = {
@@ -102,9 +106,11 @@ def _read(standing: Standing, state: AxleState) -> Move:
                  "both ways. A poor print is repeated before anything is changed.",),
         )  # fmt: skip
     kind = kind_named(slot.kind)
-    where = f", place {slot.place} of {kind.places}" if kind.places > 1 else ""
+    places = state.places_of(slot.kind)
+    where = f", place {slot.place} of {places}" if places > 1 else ""
     notes: tuple[str, ...] = (f"Stale: {standing.stale}.",) if standing.stale else ()
-    if standing.station in ("carrier_preload", "backlash") and not _carrier_is_set(state):
+    at_carrier = standing.station in ("carrier_preload", "backlash")
+    if at_carrier and not _carrier_is_set(state) and (not kind.keeps or slot.kind == "zero_play"):
         notes = ("Fit the side packs first: nothing is recorded on either side.", *notes)
     if standing.station == "pinion_preload" and not _pinion_is_set(state):
         notes = ("Fit a preload pack first, a little thick: end play is safe, too tight marks the rollers.",
@@ -119,7 +125,7 @@ def _read(standing: Standing, state: AxleState) -> Move:
 
 
 def _carrier_is_set(state: AxleState) -> bool:
-    return state.layout.has_adjusters or all(state.setting(p) for p in (Place.RING, Place.FAR))
+    return sides_are_set(state)
 
 
 def _pinion_is_set(state: AxleState) -> bool:

@@ -8,8 +8,8 @@ from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Final
 
 from axle.advice.moves import Swap
+from axle.advice.seats import per_hole, side_in
 from axle.advice.state import AxleState
-from axle.carrier.adjusters import thickness_per_hole
 from axle.layout import Place
 from axle.procedure.staleness import stales
 from axle.shims import Pack, Rules, choose
@@ -17,8 +17,6 @@ from axle.units import Display
 
 # Half a thou either way is closer than a pack can be held on the bench.
 CLOSE: Final = Decimal("0.0127")
-# Adjusters stop at every lock hole, and some locks hold at the half.
-_HOLE_STEP: Final = Decimal("0.5")
 
 
 @dataclass(frozen=True)
@@ -48,18 +46,16 @@ def rules_for(place: Place) -> Rules:
 
 
 def make(state: AxleState, place: Place, wanted: float, display: Display, *tolerances: Decimal) -> Made:
-    """Turn a wanted thickness into pieces, or into holes where the place has an adjuster.
+    """Turn a wanted thickness into pieces.
 
     :param state: the axle.
     :param place: where.
-    :param wanted: thickness wanted [mm]; for an adjuster, the same as travel from its zero [mm].
+    :param wanted: thickness wanted [mm].
     :param display: units of the note.
     :param tolerances: how far the pack may be off [mm], each tried in turn; half a thou if none.
-    :source: :func:`axle.shims.choose`; the adjuster's thread.
+    :source: :func:`axle.shims.choose`.
     """
     before = state.setting(place)
-    if state.layout.has_adjusters and place in (Place.RING, Place.FAR):
-        return _adjuster(state, place, wanted, display)
     name, unit = place_words(place), display.length.symbol
     asked = Decimal(str(wanted)).quantize(Decimal("0.00001"), ROUND_HALF_EVEN)
     if asked <= 0:
@@ -87,16 +83,6 @@ def make(state: AxleState, place: Place, wanted: float, display: Display, *toler
     return Made(Swap(place, before, nearest.thickness, nearest, asked), note, others)
 
 
-def per_hole(state: AxleState) -> float | None:
-    """Travel of an adjuster per hole [mm], or nothing when the sheet does not give the thread.
-
-    :param state: the axle.
-    :source: :func:`axle.carrier.adjusters.thickness_per_hole`.
-    """
-    pitch, holes = state.sheet.single("adjuster_pitch"), state.sheet.single("adjuster_holes")
-    return thickness_per_hole(pitch, int(holes)) if pitch and holes else None
-
-
 def place_words(place: Place) -> str:
     """Name a place as a builder does, in the middle of a sentence."""
     return {
@@ -109,16 +95,15 @@ def place_words(place: Place) -> str:
 
 def thickness(state: AxleState, place: Place) -> float:
     """What is fitted at a place as a thickness [mm]; an adjuster's holes count as its travel."""
-    setting = float(state.setting(place))
-    if state.layout.has_adjusters and place in (Place.RING, Place.FAR):
-        return setting * (per_hole(state) or 0.0)
-    return setting
+    if place in (Place.RING, Place.FAR):
+        return side_in(state, state.settings, place)
+    return float(state.setting(place))
 
 
 def as_thickness(state: AxleState, swap: Swap) -> float:
     """Change that a swap makes, as a thickness [mm]."""
     change = float(swap.change)
-    return change if swap.pack is not None else change * (per_hole(state) or 0.0)
+    return change if swap.pack is not None else change * per_hole(state)
 
 
 def stale_after(swaps: Sequence[Swap], state: AxleState) -> tuple[str, ...]:
@@ -132,18 +117,3 @@ def stale_after(swaps: Sequence[Swap], state: AxleState) -> tuple[str, ...]:
     for swap in swaps:
         found += [name for name in stales(swap.place, state.layout) if name not in found]
     return tuple(found)
-
-
-def _adjuster(state: AxleState, place: Place, wanted: float, display: Display) -> Made:
-    each, name = per_hole(state), place_words(place)
-    if each is None:
-        return Made(
-            None,
-            f"The sheet gives no thread for the adjusters, so the {name} is told in "
-            f"{display.length.symbol}, not in holes: {display.show(wanted - thickness(state, place))}.",
-            (),
-        )
-    before = state.setting(place)
-    asked = Decimal(str(round(wanted / each, 4)))
-    steps = (asked / _HOLE_STEP).quantize(Decimal(1), ROUND_HALF_EVEN)
-    return Made(Swap(place, before, steps * _HOLE_STEP, None, asked), "", ())

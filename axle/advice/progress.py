@@ -305,4 +305,4 @@ def _final_held(
 
 
 def _read(kind: str, state: AxleState) -> bool:
-    return len(state.around(kind)) >= kind_named(kind).places
+    return len(state.around(kind)) >= state.places_of(kind)

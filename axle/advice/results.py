@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 
+from axle.advice.carrier_preload import carrier_verdict
+from axle.advice.lash import backlash_around, lash_at, lash_now, put_right, ratios_now
 from axle.advice.pinion_depth import depth_verdict
 from axle.advice.pinion_preload import preload_verdict
 from axle.advice.runs import Run, newest
-from axle.advice.state import AxleState, Taken
-from axle.advice.verdict import Result, against, end_play, torque_result
-from axle.backlash import Around, judge
-from axle.carrier.torque import bearing_torque
+from axle.advice.state import AxleState
+from axle.advice.verdict import Result, against
+from axle.backlash import Around, judge, once_around, tooth_at
 from axle.contact.reading import PatternReading, read_pattern
-from axle.procedure.conditions import unlike
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named
 from axle.spec import Range
@@ -33,7 +34,7 @@ def results(state: AxleState, display: Display) -> Mapping[str, Result]:
         "ring_gear": _ring_gear,
         "depth": depth_verdict,
         "pinion_preload": preload_verdict,
-        "carrier_preload": _carrier_preload,
+        "carrier_preload": carrier_verdict,
         "backlash": _backlash,
         "pattern": _pattern,
         "torque": _torque,
@@ -55,20 +56,6 @@ def valid_run(state: AxleState) -> Run | None:
     return None if stale_because("ring_gear", state.layout, run.settings, state.settings) else run
 
 
-def backlash_around(state: AxleState) -> Around | None:
-    """Backlash at the places read on the axle as it is set now, or nothing.
-
-    :param state: the axle.
-    :source: newest reading at each place that is not stale.
-    """
-    now = {
-        place: reading.value
-        for place, reading in state.around("backlash").items()
-        if not stale_because("backlash", state.layout, reading.settings, state.settings)
-    }
-    return Around(now) if now else None
-
-
 def read_print(state: AxleState) -> PatternReading | None:
     """What the print of the assembly in hand says, or nothing before both flanks are marked.
 
@@ -85,26 +72,6 @@ def read_print(state: AxleState) -> PatternReading | None:
         newest.patches["drive"], newest.patches["coast"], backlash=level,
         targets={name: patch for name, patch in old.items() if {"drive", "coast"} <= set(old)},
     )  # fmt: skip
-
-
-def carrier_torque(state: AxleState) -> tuple[float, float, tuple[Taken, ...]] | None:
-    """Rotating torque of the carrier bearings with its uncertainty, and the readings behind it.
-
-    :param state: the axle.
-    :returns: (torque [N·m], standard uncertainty [N·m], readings), or nothing.
-    :source: :func:`axle.carrier.torque.bearing_torque`, or the torque read at the carrier, the newer.
-    """
-    alone, total = state.latest("carrier_torque"), state.latest("total_torque")
-    pinion = state.latest("pinion_torque")
-    if total and pinion and not (alone and alone.order > total.order):
-        torque, u = bearing_torque(
-            total.value, pinion.value, state.gears.ratio,
-            total_step=kind_named("total_torque").step, pinion_step=kind_named("pinion_torque").step,
-        )  # fmt: skip
-        return torque, u, (total, pinion)
-    if alone:
-        return alone.value, rectangular(kind_named("carrier_torque").step), (alone,)
-    return None
 
 
 def _arrival(state: AxleState, display: Display) -> Result | None:
@@ -152,63 +119,23 @@ def _ring_gear(state: AxleState, display: Display) -> Result | None:
     )  # fmt: skip
 
 
-def _carrier_preload(state: AxleState, display: Display) -> Result | None:
-    play = state.latest("carrier_end_play")
-    found = carrier_torque(state)
-    if play and (found is None or play.order > max(t.order for t in found[2][:1])):
-        limits = state.sheet.range("carrier_preload")
-        if play.value == 0 and limits and limits.low == 0:
-            why = ("No end play, and the sheet asks for none: zero float.",)
-            return Result(0.0, Dimension.LENGTH, None, True, "in range", why)
-        if play.value == 0:
-            why = ("No end play. Read the rotating torque: no play does not yet say preload.",)
-            return Result(0.0, Dimension.LENGTH, None, False, "read torque", why, decided=False)
-        return end_play(play.value, display, "Carrier bearings want preload: play is left.")
-    if found is None:
-        if state.latest("total_torque"):
-            why = ("Read the pinion's rotating torque alone first: it is taken off the total.",)
-            return Result(None, Dimension.TORQUE, None, False, "pinion not read", why, decided=False)
-        return None
-    torque, u, behind = found
-    apart = unlike(behind[0].torque_conditions, behind[-1].torque_conditions)
-    if apart:
-        words = (
-            f"The two torques were not read alike (the pinion alone: {', '.join(apart)}): read both alike."
-        )
-        return Result(None, Dimension.TORQUE, None, False, "unlike", (words,), decided=False)
-    lines = []
-    unit = display.torque.symbol
-    if len(behind) == 2:
-        total, pinion = (display.show(t.value, Dimension.TORQUE) for t in behind)
-        lines.append(
-            f"({total} whole − {pinion} pinion) × {state.gears.ratio:.3f} = "
-            f"{display.show(torque, Dimension.TORQUE)} ± {display.show(u, Dimension.TORQUE)} {unit} "
-            "at the carrier; the mesh's drag makes it read high."
-        )
-        if torque < 0:
-            lines.append("The pinion alone drags more than the whole: one of the two is wrong.")
-    result = torque_result(
-        torque, state.sheet.range("carrier_preload"), state.sheet.source("carrier_preload"), display,
-        "Carrier bearings",
-    )  # fmt: skip
-    return Result(
-        result.value, result.dimension, result.limits, result.in_range, result.words,
-        (*lines, *result.why), u,
-    )  # fmt: skip
-
-
 def _backlash(state: AxleState, display: Display) -> Result | None:
-    around = backlash_around(state)
-    if around is None:
-        old = state.around("backlash")
-        if not old:
-            return None
-        around = Around({place: reading.value for place, reading in old.items()})
+    lash = lash_now(state)
+    if lash is None:
+        return _not_judged(state, display)
+    around = lash.around
     limits, unit = state.sheet.backlash_limits(), display.length.symbol
+    tooth = tooth_at(around.tight_place, state.lash_places, state.gears.ring_teeth)
     why = [
-        f"Smallest {display.show(around.smallest)} at place {around.tight_place}, largest "
-        f"{display.show(around.largest)}, spread {display.show(around.spread)} {unit}."
+        f"Smallest {display.show(around.smallest)} at place {around.tight_place} (about tooth {tooth} of "
+        f"{state.gears.ring_teeth}), largest {display.show(around.largest)}, spread "
+        f"{display.show(around.spread)} {unit}."
     ]
+    if lash.unsure > 0:
+        why.append(
+            f"Put right for how the indicator stood: known to ± {display.show(lash.unsure)} {unit} by "
+            "that alone."
+        )
     if limits is None:
         why.append("The sheet gives no backlash: it is recorded, not judged.")
         return Result(around.smallest, Dimension.LENGTH, None, True, "recorded", tuple(why))
@@ -225,13 +152,49 @@ def _backlash(state: AxleState, display: Display) -> Result | None:
             f"({state.sheet.source('backlash_spread')})"
             + ("." if verdict.spread_ok else ": runout; no shim cures it.")
         )
+    why += _wave_lines(state, around, display)
     words = verdict.level
     if verdict.level == "in range" and not verdict.spread_ok:
         words = "spread over"
     return Result(
         around.smallest, Dimension.LENGTH, Range(limits.low, limits.high), verdict.in_range, words,
-        tuple(why), rectangular(kind_named("backlash").step),
+        tuple(why), math.hypot(rectangular(kind_named("backlash").step), lash.unsure),
     )  # fmt: skip
+
+
+def _not_judged(state: AxleState, display: Display) -> Result | None:
+    """Readings that are stale, or were taken through something that has to be put right first."""
+    old = lash_at(state)
+    if not old:
+        return None
+    around = Around({place: put_right(state, reading)[0] for place, reading in old.items()})
+    doubts = sorted({doubt for t in old.values() for doubt in t.backlash_conditions.doubts})
+    why = [
+        f"Smallest {display.show(around.smallest)} at place {around.tight_place} {display.length.symbol}."
+    ]
+    if not doubts:
+        return Result(around.smallest, Dimension.LENGTH, state.sheet.range("backlash"), False, "stale",
+                      tuple(why), decided=False)  # fmt: skip
+    why.append(f"Not judged: read with {', '.join(doubts)}. Put that right and read again.")
+    return Result(None, Dimension.LENGTH, None, False, "read again", tuple(why), decided=False)
+
+
+def _wave_lines(state: AxleState, around: Around, display: Display) -> list[str]:
+    """What backlash says of runout, where enough places were read."""
+    wave = once_around(around, state.lash_places, ratios_now(state).per_ring)
+    if wave is None:
+        return []
+    unit = display.length.symbol
+    line = (
+        f"Once a turn it rises and falls by {display.show(2 * wave.amplitude)} {unit}: a ring gear that "
+        f"runs out by about {display.show(wave.runout)} would do that"
+    )
+    mounted = state.latest("ring_runout")
+    read = valid_run(state)
+    seen = read.result.clean if read else mounted.value if mounted else None
+    if seen is not None:
+        line += f"; {display.show(seen)} was read on it"
+    return [f"{line}."]
 
 
 def _pattern(state: AxleState, display: Display) -> Result | None:

@@ -7,10 +7,12 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import Enum
 
+from axle.advice.lash import lash_at
 from axle.advice.results import results, valid_run
 from axle.advice.runs import newest
-from axle.advice.state import AxleState, Settings, Signature
+from axle.advice.state import AxleState, Settings, Signature, Taken
 from axle.advice.verdict import Result
+from axle.advice.ways import chosen_way
 from axle.depth.marks import MarkConvention
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import Way, kind_named, stations
@@ -98,25 +100,6 @@ def in_hand(standings: Mapping[str, Standing]) -> str:
     return next(reversed(list(standings)))
 
 
-def chosen_way(state: AxleState, station: str) -> Way:
-    """The way by which a station is settled: the chosen one, or the last used, or the usual.
-
-    :param state: the axle.
-    :param station: its name.
-    :source: ``stations.toml``.
-    """
-    ways = stations()[station].ways
-    chosen = state.ways.get(station)
-    for way in ways:
-        if way.way == chosen:
-            return way
-    used = [t for t in state.taken if any(t.kind in way.kinds for way in ways)]
-    if used:
-        last = max(used, key=lambda t: t.order)
-        return next(way for way in ways if last.kind in way.kinds)
-    return ways[0]
-
-
 def _station(name: str, state: AxleState, result: Result | None) -> Standing:
     way = chosen_way(state, name)
     missing = _missing(name, way, state)
@@ -144,16 +127,19 @@ def _missing(name: str, way: Way, state: AxleState) -> tuple[Slot, ...]:
     slots = []
     if name == "ring_gear" and valid_run(state) is not None:
         return ()  # a whole run says more than one figure
+    order = state.stations or tuple(stations())
     for kind in way.kinds:
+        if any(order.index(s) > order.index(name) for s in kind_named(kind).after if s in order):
+            continue  # a carrier set first has no pinion to read a backlash against
         needs = kind_named(kind).needs
         if needs and (
             state.sheet.single(needs) is None or state.mark.convention is MarkConvention.DISTANCE
         ):
             continue  # a head height without its master, or beside a marked distance, says nothing
-        have = state.around(kind)
-        for place in range(1, kind_named(kind).places + 1):
+        have = lash_at(state) if kind == "backlash" else state.around(kind)
+        for place in range(1, state.places_of(kind) + 1):
             reading = have.get(place)
-            if reading is None or _reading_stale(name, kind, reading.settings, state):
+            if reading is None or _is_wanted_again(name, reading, state):
                 slots.append(Slot(kind, place))
     if name == "pattern":
         current = next((p for p in state.prints if p.assembly == state.assembly), None)
@@ -177,12 +163,21 @@ def _stale(name: str, way: Way, state: AxleState) -> str:
         if run is not None and not (single is not None and single.order > run.order):
             return stale_because(name, state.layout, run.settings, state.settings)
     for kind in way.kinds:
-        for reading in state.around(kind).values():
+        read = lash_at(state) if kind == "backlash" else state.around(kind)
+        for reading in read.values():
             reasons.append(_reading_stale(name, kind, reading.settings, state))
     return reasons[0] if reasons and all(reasons) else ""
 
 
+def _is_wanted_again(name: str, reading: Taken, state: AxleState) -> bool:
+    if name == "backlash" and reading.backlash_conditions.doubts:
+        return True
+    return bool(_reading_stale(name, reading.kind, reading.settings, state))
+
+
 def _reading_stale(name: str, kind: str, then: Settings, state: AxleState) -> str:
+    if kind_named(kind).keeps:
+        return stale_because(kind, state.layout, then, state.settings)
     # Torques go stale one bolt at a time; a station's other readings all together.
     return stale_because(kind, state.layout, then, state.settings) or stale_because(
         name, state.layout, then, state.settings

@@ -13,7 +13,8 @@ from axle.depth.marks import Mark
 from axle.errors import AxleError
 from axle.gearset import GearSet
 from axle.layout import Layout, Place
-from axle.procedure.conditions import TorqueConditions, conditions_of
+from axle.procedure.conditions import BacklashConditions, TorqueConditions, conditions_of
+from axle.procedure.stations import kind_named
 from axle.shims import Piece
 from axle.spec import Range, Sheet
 
@@ -47,6 +48,12 @@ class Taken:
     tool: str = ""
     step: float | None = None
     overdue: str = ""
+
+    @property
+    def backlash_conditions(self) -> BacklashConditions:
+        """How backlash was read."""
+        found = conditions_of(self.kind, self.conditions)
+        return found if isinstance(found, BacklashConditions) else BacklashConditions()
 
     @property
     def torque_conditions(self) -> TorqueConditions:
@@ -115,6 +122,10 @@ class AxleState:
     :param old_packs: packs that came out on teardown, by place [mm].
     :param use: what the axle is for, as in ``choices.toml``.
     :param trial: which bearings it is tried with, as in ``choices.toml``.
+    :param school: by which school the carrier's preload is found, as in ``choices.toml``.
+    :param lash_places: number of places around the ring at which backlash is read.
+    :param hole_step: holes between two positions at which an adjuster locks.
+    :param usual_packs: whether the packs that came out are a start: not of another carrier or housing.
     :param overshoot: chance of overshooting a sleeve that is accepted at each bite.
     """
 
@@ -141,6 +152,10 @@ class AxleState:
     use: str = "road"
     trial: str = "final"
     overshoot: float = 0.05
+    school: str = "subtraction"
+    lash_places: int = 4
+    hole_step: float = 0.5
+    usual_packs: bool = True
 
     def __post_init__(self) -> None:
         if self.assembly < 1:
@@ -167,6 +182,11 @@ class AxleState:
             if reading.kind == kind:
                 found[reading.place] = reading
         return dict(sorted(found.items()))
+
+    def places_of(self, kind: str) -> int:
+        """Number of places around the ring at which a kind is read on this job."""
+        what = kind_named(kind)
+        return self.lash_places if what.most else what.places
 
     def repeats(self, kind: str) -> tuple[Taken, ...]:
         """Readings of a kind that repeat the newest one: same shim, bearings and slinger."""

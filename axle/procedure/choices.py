@@ -27,9 +27,12 @@ DERIVED: Mapping[str, tuple[str, ...]] = {
     "overshot": ("yes", "no"),
 }
 
-# What the values of two choices come to: chance of overshoot that is accepted at each bite, and
-# where a slinger stands (1 behind the pinion's head, 2 in the preload stack).
+# What the values of some choices come to: chance of overshoot that is accepted at each bite, places
+# around the ring, holes between two positions that lock, and where a slinger stands (1 behind the
+# pinion's head, 2 in the preload stack).
 OVERSHOOT: Final[Mapping[str, float]] = {"none": 0.05, "one": 0.01, "five": 0.05, "ten": 0.10}
+LASH_PLACES: Final[Mapping[str, int]] = {"three": 3, "four": 4, "six": 6, "eight": 8, "twelve": 12}
+HOLE_STEP: Final[Mapping[str, float]] = {"half": 0.5, "whole": 1.0}
 SLINGER_AT: Final[Mapping[str, int]] = {"no": 0, "yes": 1, "stack": 2}
 
 

@@ -13,14 +13,21 @@ _TORQUES = (
     "pinion_torque", "total_torque", "carrier_torque", "arrival_total_torque", "arrival_pinion_torque",
 )  # fmt: skip
 _RUNS = ("ring_run", "flange_run")
-_BACKLASHES = ("backlash", "arrival_backlash")
-_FEELERS = ("depth_feeler", "bar_gap")
+_BACKLASHES = ("backlash", "arrival_backlash", "spacer_backlash", "held_backlash")
+_FEELERS = ("depth_feeler", "bar_gap", "gap_ring", "gap_far", "spacer_play")
+_PULLS = ("adjuster_pull",)
 _DIALS = ("dial_travel",)
 
 OIL_WORDS: Final = {"oiled": "lightly oiled", "dry": "dry", "soaked": "soaked in oil"}
 ATTITUDE_WORDS: Final = {"nose_up": "nose up", "level": "level", "nose_down": "nose down"}
 FIGURE_WORDS: Final = {"running": "running", "breakaway": "breakaway peak"}
 NUT_WORDS: Final = {"final": "final nut", "used": "old nut", "set_up": "set-up nut"}
+INDICATOR_WORDS: Final = {"plunger": "plunger", "lever": "lever"}
+CAPS_WORDS: Final = {"torqued": "caps torqued", "nipped": "caps nipped", "loose": "caps loose"}
+PUSHED_WORDS: Final = {
+    "": "no play", "away": "pushed away from the pinion", "towards": "pushed towards the pinion",
+    "centred": "held in the middle",
+}  # fmt: skip
 SHOWS_WORDS: Final = {"travel": "its travel", "figure": "the figure pointed at"}
 
 
@@ -71,14 +78,67 @@ class TorqueConditions:
 class BacklashConditions:
     """How backlash was read.
 
-    :param stance: how the indicator stood at the heel.
+    :param stance: which way the indicator's tip moved at the heel.
+    :param indicator: plunger, or lever whose tip moves square to it.
+    :param lean: degrees by which it stood off that stance.
+    :param radius: where it touched [mm from the axis], or nothing for the heel.
+    :param caps: how tight the bearing caps were, or the covers' bolts.
+    :param settled: whether the bearings were stabilised by turning.
+    :param held: whether the pinion was held.
+    :param pushed: where the carrier was pushed while it had play, or "" where it had none.
+    :param places: n, number of places around the ring that the reading's place counts in.
     """
 
     stance: str = Stance.ALONG.value
+    indicator: str = "plunger"
+    lean: float = 0.0
+    radius: float | None = None
+    caps: str = "torqued"
+    settled: bool = True
+    held: bool = True
+    pushed: str = ""
+    places: int = 4
 
     def __post_init__(self) -> None:
         if self.stance not in {stance.value for stance in Stance}:
             raise AxleError("indicator", given=f"“{self.stance}”", wanted="along or square")
+        for name, value, words in (
+            ("indicator", self.indicator, INDICATOR_WORDS), ("caps", self.caps, CAPS_WORDS),
+            ("carrier", self.pushed, PUSHED_WORDS),
+        ):  # fmt: skip
+            if value not in words:
+                raise AxleError(name, given=f"“{str(value)[:20]}”", wanted=" or ".join(filter(None, words)))
+        for name, flag in (("bearings", self.settled), ("pinion", self.held)):
+            if not isinstance(flag, bool):
+                raise AxleError(name, given=f"“{str(flag)[:20]}”", wanted="yes or no")
+        _number("indicator off its line", self.lean, 0, 45, "°")
+        _number("radius touched", self.radius, 20, 300, "mm")
+        if not isinstance(self.places, int) or not 3 <= self.places <= 12:
+            raise AxleError("places", given=f"“{str(self.places)[:20]}”", wanted="3 to 12")
+
+    @property
+    def doubts(self) -> tuple[str, ...]:
+        """Why the reading is kept but not judged: what it was read through."""
+        found = [] if self.caps == "torqued" else [CAPS_WORDS[self.caps]]
+        if not self.settled:
+            found.append("bearings not stabilised")
+        if not self.held:
+            found.append("pinion not held")
+        return tuple(found)
+
+
+@dataclass(frozen=True)
+class PullConditions:
+    """How the last adjuster's torque was read.
+
+    :param settled: whether the carrier was turned between pulls until the torque held.
+    """
+
+    settled: bool = True
+
+    def __post_init__(self) -> None:
+        if not isinstance(self.settled, bool):
+            raise AxleError("bearings", given=f"“{str(self.settled)[:20]}”", wanted="yes or no")
 
 
 @dataclass(frozen=True)
@@ -146,13 +206,21 @@ class DialConditions:
         _number("revolution of the dial", self.revolution, 0, 30, "mm")
 
 
-Conditions = TorqueConditions | BacklashConditions | RunConditions | FeelerConditions | DialConditions
+Conditions = (
+    TorqueConditions
+    | BacklashConditions
+    | RunConditions
+    | FeelerConditions
+    | DialConditions
+    | PullConditions
+)
 _SHAPES: Final[tuple[tuple[tuple[str, ...], type[Conditions]], ...]] = (
     (_TORQUES, TorqueConditions),
     (_BACKLASHES, BacklashConditions),
     (_RUNS, RunConditions),
     (_FEELERS, FeelerConditions),
     (_DIALS, DialConditions),
+    (_PULLS, PullConditions),
 )
 
 
@@ -235,6 +303,10 @@ def words_of(conditions: Conditions | None) -> tuple[str, ...]:
         return (f"{conditions.passes:g} mm passes, {conditions.binds:g} mm binds",)
     if isinstance(conditions, DialConditions) and conditions.shows == "figure":
         return ("figure pointed at",)
+    if isinstance(conditions, PullConditions):
+        return () if conditions.settled else ("bearings not stabilised",)
+    if isinstance(conditions, BacklashConditions):
+        return _of_backlash(conditions)
     if not isinstance(conditions, TorqueConditions):
         return ()
     usual, found = TorqueConditions(), ["seal in"] if conditions.seal else []
@@ -249,6 +321,19 @@ def words_of(conditions: Conditions | None) -> tuple[str, ...]:
         found.append(f"nut turned {conditions.turned:g}°")
     if conditions.both is not None:
         found.append("read both ways")
+    return tuple(found)
+
+
+def _of_backlash(conditions: BacklashConditions) -> tuple[str, ...]:
+    found = list(conditions.doubts)
+    if conditions.pushed:
+        found.append(PUSHED_WORDS[conditions.pushed])
+    if conditions.indicator != "plunger":
+        found.append("lever indicator")
+    if conditions.lean:
+        found.append(f"indicator {conditions.lean:g}° off")
+    if conditions.radius is not None:
+        found.append(f"read {conditions.radius:g} mm from the axis")
     return tuple(found)
 
 
@@ -286,6 +371,18 @@ def is_feeler(kind: str) -> bool:
     True
     """
     return kind in _FEELERS
+
+
+def has_pull(kind: str) -> bool:
+    """Say whether a kind is the torque of an adjuster, which asks whether the bearings had settled.
+
+    :param kind: as in ``readings.toml``.
+    :source: common practice.
+
+    >>> has_pull("adjuster_pull")
+    True
+    """
+    return kind in _PULLS
 
 
 def has_dial(kind: str) -> bool:

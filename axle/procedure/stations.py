@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import cache
 from pathlib import Path
@@ -12,6 +12,7 @@ from typing import Any
 
 from axle.errors import AxleError
 from axle.layout import Hand, Housing, Layout
+from axle.procedure.choices import Condition, condition_from, holds, layout_facts
 from axle.spec import spec_keys
 from axle.units import Dimension, Plausible
 
@@ -38,6 +39,10 @@ class ReadingKind:
     :param names: what its places are called, or nothing.
     :param needs: key of the sheet without which it is not asked for, or "".
     :param instruments: kinds of instruments it can be read with.
+    :param most: places around the ring at the most, where their number is chosen; 0 where it is not.
+    :param keeps: whether it outlives a change of the packs, since it tells where zero play lies.
+    :param grades: words of a judgement; its value is the number of the word, from 1.
+    :param peak: whether an instrument may hold its maximum.
     """
 
     kind: str
@@ -56,11 +61,15 @@ class ReadingKind:
     names: tuple[str, ...] = ()
     needs: str = ""
     instruments: tuple[str, ...] = ()
+    most: int = 0
+    keeps: bool = False
+    grades: tuple[str, ...] = ()
+    peak: bool = False
 
     @property
     def last_place(self) -> int:
         """The highest number that a reading's place can have."""
-        return max(self.places, self.repeats, len(self.names), 1)
+        return max(self.places, self.most, self.repeats, len(self.names), 1)
 
     def repeats_offered(self, taken: Collection[int]) -> tuple[int, ...]:
         """Numbers of the repeated readings that are there, and of the one more that can be taken."""
@@ -68,13 +77,13 @@ class ReadingKind:
             return ()
         return tuple(range(1, min(max(taken, default=0) + 1, self.repeats) + 1))
 
-    def place_words(self, place: int) -> str:
+    def place_words(self, place: int, places: int = 0) -> str:
         """Name one place: around the ring, a repeat, or by its own name; "" where there is one."""
         if self.names:
             return self.names[place - 1] if 1 <= place <= len(self.names) else ""
         if self.repeats > 1:
             return f"reading {place} of {self.repeats}"
-        return f"place {place} of {self.places}" if self.places > 1 else ""
+        return f"place {place} of {places or self.places}" if self.places > 1 else ""
 
     def check(self, core: Decimal, given: str) -> None:
         """Refuse a value that this kind cannot have.
@@ -83,6 +92,8 @@ class ReadingKind:
         :param given: as typed, for the error.
         :raises AxleError: for a negative value where none can be, or an absurd size.
         """
+        if self.grades and not (core == int(core) and 1 <= core <= len(self.grades)):
+            raise AxleError(self.title, given=f"“{given}”", wanted=" or ".join(self.grades))
         if core < 0 and not self.signed:
             raise AxleError(self.title, given=f"“{given}”", wanted="0 or more")
         most = 20 * max(abs(self.plausible.low), abs(self.plausible.high), Decimal(1))
@@ -107,6 +118,7 @@ class Way:
     way: str
     title: str
     kinds: tuple[str, ...]
+    where: Condition = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -128,6 +140,11 @@ class Station:
         if self.spread and layout.housing is Housing.INTEGRAL:
             found.append(self.spread)
         return tuple(found)
+
+    def ways_on(self, layout: Layout) -> tuple[Way, ...]:
+        """The ways that can be used on a layout."""
+        facts = layout_facts(layout)
+        return tuple(way for way in self.ways if holds(way.where, facts))
 
     @property
     def kinds(self) -> tuple[str, ...]:
@@ -172,6 +189,10 @@ def reading_kinds() -> Mapping[str, ReadingKind]:
             names=tuple(row.get("names", ())),
             needs=row.get("needs", ""),
             instruments=tuple(row.get("instruments", ())),
+            most=row.get("most", 0),
+            keeps=row.get("keeps", False),
+            grades=tuple(row.get("grades", ())),
+            peak=row.get("peak", False),
         )
     return kinds
 
@@ -185,7 +206,10 @@ def stations() -> Mapping[str, Station]:
     """
     found = {}
     for name, row in _load("stations.toml").items():
-        ways = tuple(Way(w["id"], w["title"], tuple(w["kinds"])) for w in row["ways"])
+        ways = tuple(
+            Way(w["id"], w["title"], tuple(w["kinds"]), condition_from(name, w.get("where", {})))
+            for w in row["ways"]
+        )
         station = Station(
             name, row["title"], ways, tuple(row["cautions"]), row.get("left_hand", ""),
             row.get("spread", ""), tuple(row.get("also", ())),

@@ -119,8 +119,26 @@ class Rig:
 
     @property
     def backlash(self) -> float:
-        ring, far = self.sides
-        return self.lash_there + self.per_ring * (far - ring) / 2 + self.per_depth * self.depth_error
+        """Under preload half of the interference goes to each side; with play it lies on the ring side."""
+        ring, _ = self.sides
+        return self.lash_at(-ring + max(self.carrier_interference, 0.0) / 2)
+
+    def lash_at(self, offset: float) -> float:
+        """Backlash with the ring gear so far from the wall of its own side."""
+        return (
+            self.lash_there + self.per_ring * (offset + self.zero / 2) + self.per_depth * self.depth_error
+        )
+
+    def first_fit(self) -> dict[str, float]:
+        """What feelers find with thin spacers in, or with the carrier held by hand without shims."""
+        sign = -1 if self.layout.carrier_by is CarrierBy.COVERS else 1
+        thin, held = 4.9 if sign > 0 else 5.1, 0.28
+        ring = (self.lash_there - held + self.per_depth * self.depth_error) / self.per_ring + self.zero / 2
+        return {
+            "thin_spacer": thin, "spacer_play": self.zero - sign * 2 * thin,
+            "spacer_backlash": self.lash_at(-sign * thin), "held_backlash": held,
+            "gap_ring": sign * ring, "gap_far": sign * (self.zero - ring),
+        }  # fmt: skip
 
     def read(self, kind: str, place: int) -> float:
         """Answer as the instrument for a kind does [mm or N·m]."""
@@ -135,7 +153,9 @@ class Rig:
             "total_torque": pinion + carrier * 9 / 38,
             "carrier_torque": carrier,
             "carrier_end_play": max(-self.carrier_interference, 0.0),
+            "zero_play": max(-self.carrier_interference, 0.0),
             "backlash": self.backlash + wobble,
+            **self.first_fit(),
             "arrival_side_play": 0.0,
             "arrival_runout": 0.05,
             "arrival_backlash": 0.3,
@@ -158,11 +178,15 @@ class Rig:
 class Builder:
     """Does what the advice says, and counts how often the axle comes apart."""
 
-    def __init__(self, rig: Rig, trial: dict[Place, float]) -> None:
+    def __init__(
+        self, rig: Rig, trial: dict[Place, float], school: str = "subtraction", way: str = ""
+    ) -> None:
         self.rig, self.trial = rig, trial
-        self.state = AxleState(rig.layout, GearSet(9, 38), SHEET)
+        self.state = AxleState(rig.layout, GearSet(9, 38), SHEET, school=school)
+        if way:
+            self.state = replace(self.state, ways={"carrier_preload": way})
         self.state = replace(self.state, drawer={place: drawer() for place in rig.layout.shim_places})
-        self.order, self.changes, self.log = 0, 0, []
+        self.order, self.changes, self.carrier_changes, self.log = 0, 0, 0, []
 
     def work(self, most: int = 80) -> Move:
         """Follow the advice until it says to sign, or until it has said enough."""
@@ -201,7 +225,7 @@ class Builder:
         ways = dict(self.state.ways)
         if station == "pinion_preload" and self.rig.layout.has_preload_pack:
             ways[station] = "play" if self.rig.pinion_interference < 0 else "torque"
-        if station == "carrier_preload":
+        if station == "carrier_preload" and self.state.school == "subtraction":
             ways[station] = "play" if self.rig.carrier_interference < 0 else "subtraction"
         self.state = replace(self.state, ways=ways)
         missing = stand(self.state)[station].missing
@@ -219,4 +243,6 @@ class Builder:
 
     def _change(self, move: Move) -> None:
         self.changes += any(swap.before for swap in move.swaps)
+        sides = [swap for swap in move.swaps if swap.place in (Place.RING, Place.FAR)]
+        self.carrier_changes += any(swap.before or self.rig.layout.has_adjusters for swap in sides)
         self._set({swap.place: swap.after for swap in move.swaps})

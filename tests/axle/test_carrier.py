@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
+from axle.advice.moves import Act
 from axle.carrier.adjusters import Stands, Threads, near_edge_goes_down, nearest_locks, on_lock
 from axle.carrier.heat import Case, hot_change
 from axle.carrier.sides import Seat, change_between, reseat, seat_at
@@ -19,8 +20,9 @@ from axle.carrier.torque import window_at_pinion
 from axle.errors import AxleError
 from axle.gearset import GearSet, Stance
 from axle.indicator import correction
-from axle.layout import CarrierBy, DepthShim, Housing, Layout, PreloadBy, Side
+from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side
 from axle.ratios import Ratios, Seen, learn, prior_ratios
+from tests.axle.rig import Builder, Rig
 
 THOU = 0.0254
 BY = [
@@ -304,3 +306,41 @@ def test_heat_opens_the_carrier_and_loads_the_pinion_of_an_aluminium_case():
             gears_above=0,
             per_depth=-0.3,
         )
+
+
+# ---- from first fit to in range
+
+
+def by(carrier: CarrierBy) -> Layout:
+    return next(item for item in BY if item.carrier_by is carrier)
+
+
+# Trial packs that leave play, as a first fit does: in mm, or holes from the marks.
+LOOSE = {
+    CarrierBy.OUTBOARD: (4.80, 5.00), CarrierBy.UNDER_CONE: (4.80, 5.00), CarrierBy.COVERS: (5.20, 5.00),
+    CarrierBy.ADJUSTERS: (76.0, 79.0),
+}  # fmt: skip
+SCHOOLS = [
+    (CarrierBy.OUTBOARD, "both_sides", "packs"), (CarrierBy.OUTBOARD, "one_side", "packs"),
+    (CarrierBy.UNDER_CONE, "both_sides", "packs"), (CarrierBy.COVERS, "cover_loose", "packs"),
+    (CarrierBy.COVERS, "one_side", "packs"), (CarrierBy.ADJUSTERS, "holes", "packs"),
+    (CarrierBy.OUTBOARD, "feelers", "feelers"), (CarrierBy.UNDER_CONE, "feelers", "feelers"),
+    (CarrierBy.COVERS, "feelers", "feelers"), (CarrierBy.OUTBOARD, "both_sides", "gaps"),
+    (CarrierBy.COVERS, "cover_loose", "gaps"), (CarrierBy.ADJUSTERS, "zero_float", "play"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("carrier", "school", "way"), SCHOOLS)
+@pytest.mark.parametrize("per_ring", [0.90, 1.05])
+def test_one_planned_move_sets_preload_and_backlash(carrier, school, way, per_ring):
+    rig = Rig(by(carrier), per_ring=per_ring)
+    trial = {Place.DEPTH: 0.75, Place.PRELOAD: 1.2}
+    if way not in ("feelers", "gaps"):
+        trial |= dict(zip((Place.RING, Place.FAR), LOOSE[carrier], strict=True))
+    builder = Builder(rig, trial, school, way)
+    end = builder.work()
+    assert end.act is Act.SIGN, builder.log
+    assert 7 * THOU - 1e-6 <= rig.backlash - 0.4 * THOU <= 11 * THOU + 1e-6, builder.log
+    assert builder.carrier_changes <= 1, builder.log
+    low = 0 if school == "zero_float" else 0.02
+    assert low - 0.03 <= rig.carrier_interference <= 0.4

@@ -137,6 +137,10 @@ def test_filling_an_empty_place_is_a_change():
     assert stale_because("backlash", HEAD_SPACER, {}, {Place.RING: Decimal(1)})
 
 
+AROUND = {
+    "stance": "along", "indicator": "plunger", "lean": 0.0, "caps": "torqued", "settled": True, "held": True,
+    "pushed": "", "places": 4,
+}  # fmt: skip
 AS_USUAL = {
     "seal": False, "oil": "oiled", "attitude": "nose_up", "figure": "running", "nut": "final",
 }  # fmt: skip
@@ -149,8 +153,8 @@ AS_USUAL = {
         ("pinion_torque", {"seal": True, "turned": 15}, AS_USUAL | {"seal": True, "turned": 15}),
         ("bar_gap", {"passes": 0.0, "binds": 0.05}, {"passes": 0.0, "binds": 0.05}),
         ("dial_travel", {}, {"shows": "travel"}),
-        ("backlash", {}, {"stance": "along"}),
-        ("backlash", {"stance": "square"}, {"stance": "square"}),
+        ("backlash", {}, AROUND),
+        ("backlash", {"stance": "square"}, AROUND | {"stance": "square"}),
         ("depth_feeler", {}, {}),
     ],
 )

@@ -39,7 +39,15 @@ def builds(layout: Layout) -> Iterator[Build]:
         *(choices()[n].values for n in ("order", "trial", "crush"))
     ):
         wanted = {"order": order, "trial": trial, "crush": crush}
-        for name in (*PART_CHOICES, "depth_by", "school", "overshoot", "cartridge"):
+        for name in (
+            *PART_CHOICES,
+            "depth_by",
+            "school",
+            "overshoot",
+            "cartridge",
+            "lash_places",
+            "stands",
+        ):
             wanted[name] = dice.choice([*choices()[name].values])
         over = dice.random() < 0.3
         yield Build(layout, order != "carrier_first", possible(layout, wanted), overshot=over)

@@ -1,0 +1,460 @@
+"""One planned change of both sides: where it starts, what is wanted, what can be made, what comes of it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from typing import Final
+
+from axle.advice.carrier_preload import (
+    carrier_trials,
+    interference_now,
+    torque_curve,
+    wanted_interference,
+)
+from axle.advice.lash import Lash, lash_now, put_right, ratios_now, rests_of
+from axle.advice.moves import Swap
+from axle.advice.packs import CLOSE, Made, as_thickness, make, place_words, thickness
+from axle.advice.seats import per_hole, seat_in, sides_are_set, zero_play
+from axle.advice.state import AxleState, Taken
+from axle.backlash import BacklashLimits, Rule
+from axle.carrier.adjusters import nearest_locks
+from axle.carrier.sides import Seat, SideChange, change_between, reseat, seat_at
+from axle.errors import AxleError
+from axle.layout import Place
+from axle.preload import curve as preload
+from axle.procedure.staleness import stale_because
+from axle.ratios import Ratios
+from axle.shims import Pack
+from axle.uncertainty import rectangular
+from axle.units import Display
+
+_EXACT: Final = Decimal("0.0026")
+# What a predicted backlash repeats to beside its ratio [mm]: a reading's own step and hand.
+_REPEATS: Final = 0.0127
+# How far packs may stand over zero play before nobody drives them in [mm]: the usual limit of a
+# spread housing, 0.020 in, and a fifth of it for the drive.
+_MOST_OVER: Final = 0.61
+# Half widths that weigh a miss of preload against one of backlash where the sheet sets neither [mm].
+_HALF_LASH, _HALF_LOAD, _HELD = 0.05, 0.02, 0.004
+# Where in the range the smallest place is put: the middle, or the loose end for hot use, since heat
+# closes it (common practice).
+_AIM: Final = {"tow": 0.7, "track": 0.7}
+
+
+@dataclass(frozen=True)
+class Start:
+    """Where a plan starts from: a seat, and the backlash that was read on it.
+
+    :param seat: how the carrier sat when the backlash was read.
+    :param smallest: governing backlash there [mm], or nothing before one was read.
+    :param largest: largest place [mm], or nothing.
+    :param unsure: standard uncertainty of ``smallest`` [mm].
+    :param by: where it was read, in words.
+    """
+
+    seat: Seat
+    smallest: float | None = None
+    largest: float | None = None
+    unsure: float = _REPEATS
+    by: str = ""
+
+
+@dataclass(frozen=True)
+class SidesPlan:
+    """Both sides as they are to be, and what is expected of them.
+
+    :param start: where it starts.
+    :param wanted: governing backlash that is aimed at [mm], or nothing.
+    :param interference: interference that is aimed at [mm].
+    :param change: what the arithmetic asks of both sides [mm of thickness].
+    :param swaps: what can be made, the ring side first.
+    :param notes: what the drawer lacks.
+    :param others: other packs that could be made.
+    :param smallest: predicted smallest backlash with its standard uncertainty [mm], or nothing.
+    :param spread: predicted spread around the ring [mm], or nothing.
+    :param made: interference that the swaps make [mm].
+    """
+
+    start: Start
+    wanted: float | None
+    interference: float
+    change: SideChange
+    swaps: tuple[Swap, ...]
+    notes: tuple[str, ...]
+    others: tuple[tuple[Place, Pack], ...]
+    smallest: tuple[float, float] | None
+    spread: float | None
+    made: float
+
+    @property
+    def changes(self) -> bool:
+        """Whether anything is to be changed at all."""
+        return any(swap.change for swap in self.swaps)
+
+
+def aim(state: AxleState, limits: BacklashLimits) -> float:
+    """Backlash at which the smallest place is aimed [mm]: the middle, or the loose end for hot use.
+
+    :param state: the axle.
+    :param limits: the sheet's.
+    :source: common practice.
+    """
+    return limits.low + _AIM.get(state.use, 0.5) * (limits.high - limits.low)
+
+
+def start_of(state: AxleState) -> Start | None:
+    """Where a plan may start: backlash on the axle as it is, with thin spacers, or held by hand.
+
+    :param state: the axle.
+    :returns: nothing before anything is known of either side.
+    :source: the newest reading that holds.
+    """
+    start = _where_read(state, ratios_now(state).share)
+    if start is None or zero_play(state) is not None:
+        return start
+    # Without a zero play that was read the torques tell it, or else what is in now counts as zero.
+    curve = torque_curve(state)
+    zero = curve.zero if curve else start.seat.ring + start.seat.far
+    return replace(start, seat=replace(start.seat, zero=zero))
+
+
+def _where_read(state: AxleState, share: float) -> Start | None:
+    lash = lash_now(state)
+    if lash is not None:
+        seat = seat_in(state, state.settings, rests_of(lash.pushed), share)
+        if seat is not None:
+            return Start(seat, *_governing(state, lash), "the backlash as it is now")
+    spacers, held = _first_readings(state)
+    if spacers is not None and not (held is not None and held.order > spacers.order):
+        return _from_spacers(state, spacers, share)
+    gaps = _from_gaps(state, held, share)
+    if gaps is not None:
+        return gaps
+    seat = seat_in(state, state.settings, share=share)
+    return Start(seat) if seat is not None else None
+
+
+def _governing(state: AxleState, lash: Lash) -> tuple[float, float, float]:
+    around = lash.around
+    unsure = math.hypot(_REPEATS, lash.unsure)
+    return around.smallest, around.largest, unsure
+
+
+def _first_readings(state: AxleState) -> tuple[Taken | None, Taken | None]:
+    found = []
+    for kind in ("spacer_backlash", "held_backlash"):
+        newest = state.latest(kind)
+        stale = newest and stale_because(kind, state.layout, newest.settings, state.settings)
+        found.append(None if stale else newest)
+    return found[0], found[1]
+
+
+def _from_spacers(state: AxleState, backlash: Taken, share: float) -> Start | None:
+    thin, zero = state.latest("thin_spacer"), zero_play(state)
+    if thin is None or zero is None:
+        return None
+    value, unsure = put_right(state, backlash)
+    sign = state.layout.carrier_sign
+    rests = rests_of(backlash.backlash_conditions.pushed)
+    seat = seat_at(state.layout, thin.value, thin.value, sign * zero.tightness, share, rests)
+    return Start(
+        seat, value, None, math.hypot(_REPEATS, unsure), "the smallest backlash with thin spacers in"
+    )
+
+
+def _from_gaps(state: AxleState, held: Taken | None, share: float) -> Start | None:
+    ring, far, zero = state.latest("gap_ring"), state.latest("gap_far"), zero_play(state)
+    if ring is None or far is None or zero is None or state.layout.has_adjusters:
+        return None
+    side = float(ring.settings.get(Place.RING, 0)) + ring.value
+    total = state.layout.carrier_sign * zero.tightness
+    seat = seat_at(state.layout, side, total - side, total, share)
+    if held is None:
+        return Start(seat, by="the gaps on both sides")
+    value, unsure = put_right(state, held)
+    u = math.hypot(rectangular(held.step or 0.0254), unsure, _REPEATS)
+    return Start(seat, value, None, u, "the backlash at which the carrier was held")
+
+
+def plan_sides(
+    state: AxleState, display: Display, *, backlash: float | None = None,
+    interference: float | None = None, deeper: float = 0.0, hold: bool = False,
+) -> SidesPlan | None:  # fmt: skip
+    """Plan both sides for a wanted backlash and a wanted interference, out of this drawer.
+
+    :param state: the axle.
+    :param display: units of the notes.
+    :param backlash: smallest backlash wanted [mm]; what the sheet asks for when left out.
+    :param interference: interference wanted [mm]; as it is now when left out.
+    :param deeper: how much deeper the pinion comes in the same move [mm].
+    :param hold: keep the backlash as it was read, whatever the sheet says.
+    :returns: nothing where nothing is known of either side.
+    :raises AxleError: for what would lock the gears, leave a bearing unloaded or not go into the case.
+    :source: :func:`axle.carrier.sides.reseat`; :mod:`axle.ratios`.
+    """
+    start = start_of(state)
+    if start is None:
+        return None
+    ratios = ratios_now(state)
+    now = _seat_now(state, start)
+    target = now.loaded if interference is None else interference
+    wanted = _wanted(state, start, backlash, ratios.per_depth * deeper, hold=hold)
+    closed = 0.0
+    if wanted is not None and start.smallest is not None:
+        closed = (wanted - start.smallest - ratios.per_depth * deeper) / ratios.per_ring
+    _check_wanted(wanted, target)
+    after = reseat(start.seat, closed, target)
+    if state.school == "one_side" and not hold:
+        after = _one_sided(state, start, now, after, ratios, deeper)
+    change = change_between(state.layout, now, after)
+    swaps, notes, others = _make_sides(state, display, change, start, now, wanted, target, deeper)
+    plan = SidesPlan(start, wanted, target, change, swaps, notes, others, None, None, target)
+    return _foretold(state, plan, now, ratios, deeper)
+
+
+def foretell(
+    state: AxleState, ring: Decimal, far: Decimal, deeper: float = 0.0
+) -> tuple[Seat, tuple[float, float] | None] | None:
+    """What settings of both sides would bring: the seat, and the smallest backlash with its spread.
+
+    :param state: the axle.
+    :param ring: pack [mm] or holes on the ring gear's side.
+    :param far: the same on the far side.
+    :param deeper: how much deeper the pinion comes [mm].
+    :returns: nothing where nothing is known of either side.
+    :source: :meth:`axle.ratios.Ratios.shift`.
+    """
+    start = start_of(state)
+    if start is None:
+        return None
+    each = per_hole(state) if state.layout.has_adjusters else 1.0
+    sign = state.layout.carrier_sign
+    seat = replace(start.seat, ring=sign * float(ring) * each, far=sign * float(far) * each)
+    if start.smallest is None:
+        return seat, None
+    opened, u = ratios_now(state).shift(start.seat, seat, deeper)
+    return seat, (start.smallest + opened, math.hypot(u, start.unsure))
+
+
+def check_setting(state: AxleState, display: Display, ring: Decimal, far: Decimal) -> tuple[str, ...]:
+    """What is wrong with settings of both sides, in words: gears that lock, bearings without load.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :param ring: pack [mm] or holes on the ring gear's side.
+    :param far: the same on the far side.
+    :source: :func:`foretell`.
+    """
+    found = foretell(state, ring, far)
+    if found is None:
+        return ()
+    seat, lash = found
+    unit, words = display.length.symbol, []
+    if lash is not None and lash[0] <= 0:
+        words.append(
+            f"The gears would lock: smallest backlash {display.show(lash[0])} {unit}. Locked gears bend "
+            "a flange."
+        )
+    known = zero_play(state) is not None
+    if known and seat.interference < -_REPEATS and state.school != "zero_float":
+        words.append(
+            f"It unloads the bearings: {display.show(-seat.interference)} {unit} of play would be left."
+        )
+    if known and seat.interference > _room(state, seat):
+        words.append(
+            f"It will not go into the case: {display.show(seat.interference)} {unit} over zero play."
+        )
+    return tuple(words)
+
+
+def _room(state: AxleState, seat: Seat) -> float:
+    most = state.sheet.single("side_packs")
+    if most is not None and state.layout.carrier_sign > 0 and not state.layout.has_adjusters:
+        return most - seat.zero
+    return _MOST_OVER
+
+
+def _wanted(
+    state: AxleState, start: Start, backlash: float | None, shift: float, *, hold: bool
+) -> float | None:
+    if start.smallest is None:
+        return None
+    if backlash is not None:
+        return backlash
+    if hold:
+        return start.smallest
+    limits = state.sheet.backlash_limits()
+    if limits is None:
+        return start.smallest
+    governs = start.smallest + shift
+    largest = governs if start.largest is None else start.largest + shift
+    hair = 1e-6
+    top = governs if limits.rule is Rule.SMALLEST else largest
+    if limits.low - hair <= governs and top <= limits.high + hair:
+        return governs
+    if limits.rule is Rule.EVERY and start.largest is not None:
+        return limits.middle - (largest - governs) / 2
+    return aim(state, limits)
+
+
+def _check_wanted(wanted: float | None, interference: float) -> None:
+    if wanted is not None and wanted <= 0:
+        raise AxleError(
+            "backlash wanted", given=f"{wanted:.3f} mm", wanted="more than 0",
+            do="Gears without backlash lock, and locked gears bend a flange.",
+        )  # fmt: skip
+    if interference < 0:
+        raise AxleError(
+            "carrier preload wanted", given=f"{interference:.3f} mm", wanted="0 or more",
+            do="It would leave the bearings unloaded.",
+        )  # fmt: skip
+
+
+def _seat_now(state: AxleState, start: Start) -> Seat:
+    """What is in the axle now, in the frame of the start."""
+    if not sides_are_set(state):
+        return replace(start.seat, ring=0.0, far=0.0)
+    sign = state.layout.carrier_sign
+    ring, far = (sign * thickness(state, place) for place in (Place.RING, Place.FAR))
+    return replace(start.seat, ring=ring, far=far)
+
+
+def _one_sided(
+    state: AxleState, start: Start, now: Seat, after: Seat, ratios: Ratios, deeper: float
+) -> Seat:
+    """By the school of one side the far pack alone, where that leaves the backlash in range."""
+    if not sides_are_set(state):
+        return after
+    alone = replace(now, far=now.far + after.interference - now.interference)
+    limits = state.sheet.backlash_limits()
+    if start.smallest is None or limits is None:
+        return alone
+    opened, _ = ratios.shift(start.seat, alone, deeper)
+    return alone if limits.low <= start.smallest + opened <= limits.high else after
+
+
+def _make_sides(
+    state: AxleState, display: Display, change: SideChange, start: Start, now: Seat,
+    wanted: float | None, target: float, deeper: float,
+) -> tuple[tuple[Swap, ...], tuple[str, ...], tuple[tuple[Place, Pack], ...]]:  # fmt: skip
+    """Packs: the ring side first, then the far side so that the sum holds. Adjusters: both at once."""
+    if state.layout.has_adjusters:
+        return _turn_both(state, change, start, now, wanted, target, deeper), (), ()
+    ring = make(state, Place.RING, thickness(state, Place.RING) + change.ring, display)
+    off = as_thickness(state, ring.swap) - change.ring if ring.swap is not None else 0.0
+    aimed = thickness(state, Place.FAR) + change.far - off
+    # The sum is the preload: hold it to a tenth of a thou if the drawer can, else to half a thou.
+    far = make(state, Place.FAR, aimed, display, _EXACT, CLOSE)
+    made: tuple[Made, Made] = (ring, far)
+    swaps = tuple(m.swap for m in made if m.swap is not None)
+    return swaps, tuple(m.note for m in made if m.note), tuple(o for m in made for o in m.others)
+
+
+def _turn_both(
+    state: AxleState, change: SideChange, start: Start, now: Seat, wanted: float | None, target: float,
+    deeper: float,
+) -> tuple[Swap, ...]:  # fmt: skip
+    """The pair of lock holes that comes nearest in backlash and preload together."""
+    each, ratios = per_hole(state), ratios_now(state)
+    limits, load = state.sheet.backlash_limits(), wanted_interference(state)
+    half_lash = (limits.high - limits.low) / 2 if limits else _HALF_LASH
+    held = abs(target - now.loaded) < _HELD
+    half_load = (load.limits.high - load.limits.low) / 2 / load.kept if load else _HALF_LOAD
+    half_load = _HELD if held else max(half_load, _HELD)
+    zero_known = bool(carrier_trials(state)) or zero_play(state) is not None
+
+    def miss(ring: float, far: float) -> float:
+        seat = replace(now, ring=ring * each, far=far * each)
+        if zero_known and seat.interference < -_REPEATS:
+            return math.inf  # it would unload the bearings
+        off = (seat.interference - target) / half_load
+        lash = 0.0
+        if start.smallest is not None and wanted is not None:
+            there = start.smallest + ratios.shift(start.seat, seat, deeper)[0]
+            if there <= 0:
+                return math.inf  # it would lock the gears
+            lash = (there - wanted) / max(half_lash, 1e-6)
+        else:
+            goal = reseat(start.seat, 0.0, target)
+            lash = ratios.per_ring * (seat.position - goal.position) / max(half_lash, 1e-6)
+        return off**2 + lash**2
+
+    asked = [
+        float(state.setting(p)) + c / each for p, c in ((Place.RING, change.ring), (Place.FAR, change.far))
+    ]
+    found = nearest_locks(asked[0], asked[1], state.hole_step, miss)
+    if not found:
+        return ()
+    holes = (found[0].ring, found[0].far)
+    return tuple(
+        Swap(place, state.setting(place), Decimal(str(after)), None, Decimal(str(round(want, 4))))
+        for place, after, want in zip((Place.RING, Place.FAR), holes, asked, strict=True)
+    )
+
+
+def _foretold(state: AxleState, plan: SidesPlan, now: Seat, ratios: Ratios, deeper: float) -> SidesPlan:
+    """Put beside a plan what its swaps bring, and refuse what would do harm."""
+    sign = state.layout.carrier_sign
+    by_place = {swap.place: as_thickness(state, swap) for swap in plan.swaps}
+    seat = replace(
+        now, ring=now.ring + sign * by_place.get(Place.RING, 0.0),
+        far=now.far + sign * by_place.get(Place.FAR, 0.0),
+    )  # fmt: skip
+    start = plan.start
+    if zero_play(state) is not None and plan.swaps and seat.interference > _room(state, seat):
+        raise AxleError(
+            "both sides together", given=f"{seat.interference:.3f} mm over zero play",
+            wanted=f"{_room(state, seat):.3f} mm at the most that this case takes",
+            do="Ask for less preload, or look at what was read.",
+        )  # fmt: skip
+    smallest = None
+    if start.smallest is not None:
+        opened, u = ratios.shift(start.seat, seat, deeper)
+        smallest = (start.smallest + opened, math.hypot(u, start.unsure))
+        if smallest[0] <= 0 and plan.swaps:
+            raise AxleError(
+                "move", given=f"a smallest backlash of {smallest[0]:.3f} mm", wanted="more than 0",
+                do="The gears would lock, and locked gears bend a flange.",
+            )  # fmt: skip
+    spread = None
+    if start.smallest is not None and start.largest is not None:
+        spread = start.largest - start.smallest
+    return replace(plan, smallest=smallest, spread=spread, made=seat.interference)
+
+
+def load_wanted(state: AxleState, *, is_done: bool) -> tuple[float | None, preload.Curve | None]:
+    """Interference to aim at [mm], and the torque curve it was read from where torque is read.
+
+    :param state: the axle.
+    :param is_done: whether the carrier's preload is in range already, so that it stays.
+    :returns: (nothing where it stays as it is, nothing where no torque is read).
+    :source: :func:`axle.advice.carrier_preload.wanted_interference`; :func:`axle.preload.curve.fit`.
+    """
+    wanted, known = wanted_interference(state), interference_now(state)
+    limits, curve = state.sheet.range("carrier_preload"), torque_curve(state)
+    if wanted is not None:
+        if is_done and known is not None:
+            return None, None
+        return wanted.limits.middle / wanted.kept, None
+    if limits is None or curve is None:
+        return None, None
+    if is_done:
+        return None, curve
+    middle = limits.middle if math.isfinite(limits.high) else limits.low
+    return (curve.setting_for(middle) if limits.high > 0 else curve.zero) - curve.zero, curve
+
+
+def side_words(place: Place, layout_side: str, own: str = "") -> str:
+    """Name a side in all the ways a shop may call it.
+
+    :param place: ``Place.RING`` or ``Place.FAR``.
+    :param layout_side: left or right, as seen from behind.
+    :param own: what the shop itself calls it, or "".
+    :source: common practice.
+
+    >>> side_words(Place.RING, "left", "tooth side")
+    'ring side, left, “tooth side”'
+    """
+    return f"{place_words(place)}, {layout_side}" + (f", “{own}”" if own else "")

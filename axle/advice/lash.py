@@ -1,0 +1,226 @@
+"""Backlash as this job has read it: put right for how it was read, and learned from."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from itertools import pairwise
+from typing import Final
+
+from axle.advice.seats import deeper_between, seat_in
+from axle.advice.state import AxleState, Settings, Taken
+from axle.backlash import Around
+from axle.carrier.spacers import Pushed
+from axle.indicator import correction
+from axle.layout import Place
+from axle.procedure.staleness import stale_because
+from axle.ratios import Learned, Ratios, Seen, learn, prior_ratios
+from axle.uncertainty import rectangular
+
+# What a reading repeats to beside its step [mm], from memory.
+_REPEATS: Final = 0.006
+# An adjuster of unknown thread: relative spread of what a hole is worth (2 to 4 thou, common practice).
+_THREAD_SPREAD: Final = 0.33
+
+
+@dataclass(frozen=True)
+class Lash:
+    """Backlash around the ring on the axle as it is set, where it may be judged.
+
+    :param around: by place [mm], put right to the sheet's stance at the heel.
+    :param unsure: largest standard uncertainty that the indicator's stand adds [mm].
+    :param pushed: where the carrier lay, for readings taken through play; else "".
+    """
+
+    around: Around
+    unsure: float = 0.0
+    pushed: str = ""
+
+
+def put_right(state: AxleState, reading: Taken) -> tuple[float, float]:
+    """A backlash reading as the sheet wants it, with what its stand makes unsure [mm].
+
+    :param state: the axle.
+    :param reading: of a kind that depends on how the indicator stood.
+    :source: :func:`axle.indicator.correction`.
+    """
+    how = reading.backlash_conditions
+    stances = {stance.value: stance for stance in type(state.sheet.stance)}
+    factor, unsure = correction(
+        state.gears, state.sheet.stance, stances[how.stance], lean=how.lean, radius=how.radius
+    )
+    return reading.value * factor, reading.value * unsure
+
+
+def lash_at(state: AxleState) -> dict[int, Taken]:
+    """The newest valid backlash reading at each place of this job's number of places, stale or not.
+
+    :param state: the axle.
+    :source: a place p of n is a place of N where N·(p − 1)/n is whole.
+    """
+    return _by_place(state, (t for t in state.taken if t.kind == "backlash"))
+
+
+def _by_place(state: AxleState, readings: Iterable[Taken]) -> dict[int, Taken]:
+    found: dict[int, Taken] = {}
+    for reading in sorted(readings, key=lambda t: t.order):
+        place = _place_on(reading, state.lash_places)
+        if place is not None:
+            found[place] = reading
+    return dict(sorted(found.items()))
+
+
+def _place_on(reading: Taken, places: int) -> int | None:
+    of = reading.backlash_conditions.places
+    along = (reading.place - 1) * places
+    return None if along % of else along // of + 1
+
+
+def lash_now(state: AxleState) -> Lash | None:
+    """Backlash that may be judged: read on the axle as it is set, caps torqued, pinion held.
+
+    :param state: the axle.
+    :returns: nothing before a place is read.
+    :source: ``stale.toml``; :class:`axle.procedure.conditions.BacklashConditions`.
+    """
+    now = {
+        place: reading
+        for place, reading in lash_at(state).items()
+        if not reading.backlash_conditions.doubts
+        and not stale_because("backlash", state.layout, reading.settings, state.settings)
+    }
+    return _lash(state, now) if now else None
+
+
+def _lash(state: AxleState, readings: Mapping[int, Taken]) -> Lash:
+    right = {place: put_right(state, reading) for place, reading in readings.items()}
+    pushed = next(
+        (t.backlash_conditions.pushed for t in readings.values() if t.backlash_conditions.pushed), ""
+    )
+    return Lash(Around({p: v for p, (v, _) in right.items()}), max(u for _, u in right.values()), pushed)
+
+
+def backlash_around(state: AxleState) -> Around | None:
+    """Backlash at the places that may be judged, or nothing.
+
+    :param state: the axle.
+    :source: :func:`lash_now`.
+    """
+    lash = lash_now(state)
+    return lash.around if lash else None
+
+
+def rests_of(pushed: str) -> float:
+    """Share of the play on the ring gear's side: pushed away where nothing was said.
+
+    :param pushed: a word of :class:`axle.carrier.spacers.Pushed`, or "".
+    :source: common practice: the other way may lock the gears.
+
+    >>> rests_of(""), rests_of("towards")
+    (0.0, 1.0)
+    """
+    return Pushed(pushed).rests if pushed else 0.0
+
+
+def ratios_now(state: AxleState) -> Ratios:
+    """Ratios after this job's own moves.
+
+    :param state: the axle.
+    :source: :func:`learned`.
+    """
+    return learned(state).ratios
+
+
+def learned(state: AxleState) -> Learned:
+    """Ratios expected of the gears, brought to what this job's own moves have shown.
+
+    :param state: the axle.
+    :source: :func:`axle.ratios.learn`.
+    """
+    return learn(expected(state), [move.seen for move in own_moves(state)])
+
+
+def expected(state: AxleState) -> Ratios:
+    """Ratios before this job has shown its own; wider where an adjuster's thread is not known.
+
+    :param state: the axle.
+    :source: :func:`axle.ratios.prior_ratios`; common practice for the hole.
+    """
+    prior = prior_ratios(state.gears, state.sheet.stance)
+    if state.layout.has_adjusters and not (
+        state.sheet.single("adjuster_pitch") and state.sheet.single("adjuster_holes")
+    ):
+        return replace(prior, spread=math.hypot(prior.spread, _THREAD_SPREAD))
+    return prior
+
+
+@dataclass(frozen=True)
+class OwnMove:
+    """One change of this job between two readings of backlash.
+
+    :param seen: what was moved and what came of it.
+    :param before: what was in the axle before.
+    :param after: what was in it afterwards.
+    :param places: number of places read both times.
+    """
+
+    seen: Seen
+    before: Settings
+    after: Settings
+    places: int
+
+
+def own_moves(state: AxleState) -> tuple[OwnMove, ...]:
+    """Changes of sides or depth on this job between two readings of backlash that may be compared.
+
+    :param state: the axle.
+    :source: readings that differ in clocking, bearings, slinger or caps are not compared.
+    """
+    groups: list[tuple[Settings, dict[int, Taken]]] = []
+    readings = sorted((t for t in state.taken if t.kind == "backlash"), key=lambda t: t.order)
+    for reading in readings:
+        if reading.backlash_conditions.doubts:
+            continue
+        if not groups or _moved(groups[-1][0], reading.settings, _ALL):
+            groups.append((reading.settings, {}))
+        groups[-1][1].update(_by_place(state, [reading]))
+    found = []
+    for (before, first), (after, second) in pairwise(groups):
+        common = sorted(set(first) & set(second))
+        if common and not _moved(before, after, _BREAKS):
+            move = _own_move(state, before, after, [(first[p], second[p]) for p in common])
+            if move is not None:
+                found.append(move)
+    return tuple(found)
+
+
+_BREAKS: Final = (Place.CLOCK, Place.BEARINGS, Place.SLINGER, Place.CAPS)
+_ALL: Final = (Place.RING, Place.FAR, Place.DEPTH, *_BREAKS)
+
+
+def _moved(one: Settings, other: Settings, places: tuple[Place, ...]) -> bool:
+    for place in places:
+        before, after = one.get(place), other.get(place)
+        if place is Place.CAPS and (before is None or after is None):
+            continue  # nobody wrote the caps' torque down: taken as torqued
+        if (before or Decimal(0)) != (after or Decimal(0)):
+            return True
+    return False
+
+
+def _own_move(
+    state: AxleState, before: Settings, after: Settings, pairs: list[tuple[Taken, Taken]]
+) -> OwnMove | None:
+    one = seat_in(state, before, rests_of(pairs[0][0].backlash_conditions.pushed))
+    two = seat_in(state, after, rests_of(pairs[0][1].backlash_conditions.pushed))
+    if one is None or two is None:
+        return None
+    opened = [put_right(state, b)[0] - put_right(state, a)[0] for a, b in pairs]
+    unsure = max(put_right(state, t)[1] for pair in pairs for t in pair)
+    step = max((t.step or 0.0127) for pair in pairs for t in pair)
+    u = math.hypot(math.hypot(rectangular(step), _REPEATS) * math.sqrt(2 / len(pairs)), unsure)
+    deeper = deeper_between(state, before, after)
+    seen = Seen(two.rigid - one.rigid, two.loaded - one.loaded, deeper, sum(opened) / len(opened), u)
+    return OwnMove(seen, before, after, len(pairs))

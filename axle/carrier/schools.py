@@ -1,0 +1,46 @@
+"""The schools of carrier preload: what each asks for where the sheet says nothing."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+from axle.errors import AxleError
+
+
+@dataclass(frozen=True)
+class Usual:
+    """What a school usually asks for.
+
+    :param low: least interference, both sides together [mm].
+    :param high: most [mm].
+    :param source: where that comes from, in words.
+    """
+
+    low: float
+    high: float
+    source: str
+
+
+@cache
+def usual_interference() -> Mapping[str, Usual]:
+    """Interference by school, for those that set one [mm].
+
+    :raises AxleError: for a range the wrong way round.
+    :source: ``schools.toml``, each entry its own.
+
+    >>> usual_interference()["holes"].high
+    0.076
+    """
+    with (Path(__file__).parent / "schools.toml").open("rb") as file:
+        rows = tomllib.load(file)
+    found = {}
+    for name, row in rows.items():
+        low, high = row["interference"]
+        if not 0 <= low <= high:
+            raise AxleError("schools.toml", given=f"{name}: {low} to {high} mm", wanted="low to high")
+        found[name] = Usual(low, high, row["source"])
+    return found
