@@ -102,6 +102,11 @@ class Wave:
     places: int
     runout: float
 
+    @property
+    def total(self) -> float:
+        """What it rises and falls once a turn [mm]."""
+        return 2 * self.amplitude
+
 
 def once_around(around: Around, places: int, per_ring: float) -> Wave | None:
     """First order of backlash around the ring, and the runout that would explain it.

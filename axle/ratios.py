@@ -69,11 +69,20 @@ class Ratios:
         )
 
     @property
+    def ring_spread(self) -> float:
+        """Standard uncertainty of q [1]."""
+        return self.per_ring * self.spread
+
+    @property
     def share_spread(self) -> float:
         """Standard uncertainty of λ [1]."""
         q, cov = self.per_ring, self.covariance
         gradient = np.array([-self.share / q, 1 / q, 0.0])
         return float(math.sqrt(max(gradient @ cov @ gradient, 0.0)))
+
+    def opened_by(self, seen: Seen) -> float:
+        """Change of backlash that a move of the job should have brought [mm]."""
+        return float(seen.row @ self.mean)
 
     def shift(self, before: Seat, after: Seat, deeper: float = 0.0) -> tuple[float, float]:
         """Change of backlash that a move brings, with its standard uncertainty [mm]."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Final
@@ -15,7 +16,7 @@ from axle.advice.carrier_preload import (
 )
 from axle.advice.lash import Lash, lash_now, put_right, ratios_now, rests_of
 from axle.advice.moves import Swap
-from axle.advice.packs import CLOSE, Made, as_thickness, make, place_words, thickness
+from axle.advice.packs import CLOSE, Made, as_thickness, make, thickness
 from axle.advice.seats import per_hole, seat_in, sides_are_set, zero_play
 from axle.advice.state import AxleState, Taken
 from axle.backlash import BacklashLimits, Rule
@@ -52,6 +53,7 @@ class Start:
     :param largest: largest place [mm], or nothing.
     :param unsure: standard uncertainty of ``smallest`` [mm].
     :param by: where it was read, in words.
+    :param fresh: whether both packs are fitted anew, so that the middle costs nothing more.
     """
 
     seat: Seat
@@ -59,6 +61,7 @@ class Start:
     largest: float | None = None
     unsure: float = _REPEATS
     by: str = ""
+    fresh: bool = False
 
 
 @dataclass(frozen=True)
@@ -69,6 +72,7 @@ class SidesPlan:
     :param wanted: governing backlash that is aimed at [mm], or nothing.
     :param interference: interference that is aimed at [mm].
     :param change: what the arithmetic asks of both sides [mm of thickness].
+    :param deeper: how much deeper the pinion comes in the same move [mm].
     :param swaps: what can be made, the ring side first.
     :param notes: what the drawer lacks.
     :param others: other packs that could be made.
@@ -81,12 +85,13 @@ class SidesPlan:
     wanted: float | None
     interference: float
     change: SideChange
-    swaps: tuple[Swap, ...]
-    notes: tuple[str, ...]
-    others: tuple[tuple[Place, Pack], ...]
-    smallest: tuple[float, float] | None
-    spread: float | None
-    made: float
+    deeper: float = 0.0
+    swaps: tuple[Swap, ...] = ()
+    notes: tuple[str, ...] = ()
+    others: tuple[tuple[Place, Pack], ...] = ()
+    smallest: tuple[float, float] | None = None
+    spread: float | None = None
+    made: float = 0.0
 
     @property
     def changes(self) -> bool:
@@ -160,7 +165,12 @@ def _from_spacers(state: AxleState, backlash: Taken, share: float) -> Start | No
     rests = rests_of(backlash.backlash_conditions.pushed)
     seat = seat_at(state.layout, thin.value, thin.value, sign * zero.tightness, share, rests)
     return Start(
-        seat, value, None, math.hypot(_REPEATS, unsure), "the smallest backlash with thin spacers in"
+        seat,
+        value,
+        None,
+        math.hypot(_REPEATS, unsure),
+        "the smallest backlash with thin spacers in",
+        fresh=True,
     )
 
 
@@ -175,7 +185,7 @@ def _from_gaps(state: AxleState, held: Taken | None, share: float) -> Start | No
         return Start(seat, by="the gaps on both sides")
     value, unsure = put_right(state, held)
     u = math.hypot(rectangular(held.step or 0.0254), unsure, _REPEATS)
-    return Start(seat, value, None, u, "the backlash at which the carrier was held")
+    return Start(seat, value, None, u, "the backlash at which the carrier was held", fresh=True)
 
 
 def plan_sides(
@@ -209,9 +219,8 @@ def plan_sides(
     if state.school == "one_side" and not hold:
         after = _one_sided(state, start, now, after, ratios, deeper)
     change = change_between(state.layout, now, after)
-    swaps, notes, others = _make_sides(state, display, change, start, now, wanted, target, deeper)
-    plan = SidesPlan(start, wanted, target, change, swaps, notes, others, None, None, target)
-    return _foretold(state, plan, now, ratios, deeper)
+    plan = SidesPlan(start, wanted, target, change, deeper=deeper, made=target)
+    return _foretold(state, _make_sides(state, display, plan), now, ratios)
 
 
 def foretell(
@@ -236,6 +245,51 @@ def foretell(
         return seat, None
     opened, u = ratios_now(state).shift(start.seat, seat, deeper)
     return seat, (start.smallest + opened, math.hypot(u, start.unsure))
+
+
+@dataclass(frozen=True)
+class LockRow:
+    """Both adjusters at lock holes, and what is expected there.
+
+    :param ring: holes of the ring side's.
+    :param far: holes of the far side's.
+    :param smallest: smallest backlash expected [mm], or nothing.
+    :param interference: interference expected [mm]; below zero it is play.
+    :param in_range: whether both are in range, as far as they are known.
+    """
+
+    ring: float
+    far: float
+    smallest: float | None
+    interference: float
+    in_range: bool
+
+
+def locks_around(state: AxleState, plan: SidesPlan, most: int = 5) -> tuple[LockRow, ...]:
+    """Lock holes near a plan, the best first: where a lock does not line up, the next one in range.
+
+    :param state: the axle.
+    :param plan: what is wanted.
+    :param most: number of rows.
+    :source: :func:`axle.carrier.adjusters.nearest_locks`; :func:`foretell`.
+    """
+    limits, wanted = state.sheet.backlash_limits(), wanted_interference(state)
+    each, sign = per_hole(state), state.layout.carrier_sign
+    asked = [
+        float(state.setting(p)) + sign * c / each
+        for p, c in ((Place.RING, plan.change.ring), (Place.FAR, plan.change.far))
+    ]
+    rows = []
+    for pair in nearest_locks(asked[0], asked[1], state.hole_step, _miss_of(state, plan))[:most]:
+        found = foretell(state, Decimal(str(pair.ring)), Decimal(str(pair.far)))
+        if found is None:
+            continue
+        seat, lash = found
+        good = limits is None or lash is None or limits.low <= lash[0] <= limits.high
+        if wanted is not None and zero_play(state) is not None:
+            good = good and wanted.limits.side(seat.interference * wanted.kept) == "in range"
+        rows.append(LockRow(pair.ring, pair.far, lash[0] if lash else None, seat.interference, good))
+    return tuple(rows)
 
 
 def check_setting(state: AxleState, display: Display, ring: Decimal, far: Decimal) -> tuple[str, ...]:
@@ -292,7 +346,7 @@ def _wanted(
     largest = governs if start.largest is None else start.largest + shift
     hair = 1e-6
     top = governs if limits.rule is Rule.SMALLEST else largest
-    if limits.low - hair <= governs and top <= limits.high + hair:
+    if not start.fresh and limits.low - hair <= governs and top <= limits.high + hair:
         return governs
     if limits.rule is Rule.EVERY and start.largest is not None:
         return limits.middle - (largest - governs) / 2
@@ -335,56 +389,31 @@ def _one_sided(
     return alone if limits.low <= start.smallest + opened <= limits.high else after
 
 
-def _make_sides(
-    state: AxleState, display: Display, change: SideChange, start: Start, now: Seat,
-    wanted: float | None, target: float, deeper: float,
-) -> tuple[tuple[Swap, ...], tuple[str, ...], tuple[tuple[Place, Pack], ...]]:  # fmt: skip
+def _make_sides(state: AxleState, display: Display, plan: SidesPlan) -> SidesPlan:
     """Packs: the ring side first, then the far side so that the sum holds. Adjusters: both at once."""
     if state.layout.has_adjusters:
-        return _turn_both(state, change, start, now, wanted, target, deeper), (), ()
+        return replace(plan, swaps=_turn_both(state, plan))
+    change = plan.change
     ring = make(state, Place.RING, thickness(state, Place.RING) + change.ring, display)
     off = as_thickness(state, ring.swap) - change.ring if ring.swap is not None else 0.0
     aimed = thickness(state, Place.FAR) + change.far - off
     # The sum is the preload: hold it to a tenth of a thou if the drawer can, else to half a thou.
     far = make(state, Place.FAR, aimed, display, _EXACT, CLOSE)
     made: tuple[Made, Made] = (ring, far)
-    swaps = tuple(m.swap for m in made if m.swap is not None)
-    return swaps, tuple(m.note for m in made if m.note), tuple(o for m in made for o in m.others)
+    return replace(
+        plan, swaps=tuple(m.swap for m in made if m.swap is not None),
+        notes=tuple(m.note for m in made if m.note), others=tuple(o for m in made for o in m.others),
+    )  # fmt: skip
 
 
-def _turn_both(
-    state: AxleState, change: SideChange, start: Start, now: Seat, wanted: float | None, target: float,
-    deeper: float,
-) -> tuple[Swap, ...]:  # fmt: skip
+def _turn_both(state: AxleState, plan: SidesPlan) -> tuple[Swap, ...]:
     """The pair of lock holes that comes nearest in backlash and preload together."""
-    each, ratios = per_hole(state), ratios_now(state)
-    limits, load = state.sheet.backlash_limits(), wanted_interference(state)
-    half_lash = (limits.high - limits.low) / 2 if limits else _HALF_LASH
-    held = abs(target - now.loaded) < _HELD
-    half_load = (load.limits.high - load.limits.low) / 2 / load.kept if load else _HALF_LOAD
-    half_load = _HELD if held else max(half_load, _HELD)
-    zero_known = bool(carrier_trials(state)) or zero_play(state) is not None
-
-    def miss(ring: float, far: float) -> float:
-        seat = replace(now, ring=ring * each, far=far * each)
-        if zero_known and seat.interference < -_REPEATS:
-            return math.inf  # it would unload the bearings
-        off = (seat.interference - target) / half_load
-        lash = 0.0
-        if start.smallest is not None and wanted is not None:
-            there = start.smallest + ratios.shift(start.seat, seat, deeper)[0]
-            if there <= 0:
-                return math.inf  # it would lock the gears
-            lash = (there - wanted) / max(half_lash, 1e-6)
-        else:
-            goal = reseat(start.seat, 0.0, target)
-            lash = ratios.per_ring * (seat.position - goal.position) / max(half_lash, 1e-6)
-        return off**2 + lash**2
-
+    each = per_hole(state)
     asked = [
-        float(state.setting(p)) + c / each for p, c in ((Place.RING, change.ring), (Place.FAR, change.far))
+        float(state.setting(p)) + c / each
+        for p, c in ((Place.RING, plan.change.ring), (Place.FAR, plan.change.far))
     ]
-    found = nearest_locks(asked[0], asked[1], state.hole_step, miss)
+    found = nearest_locks(asked[0], asked[1], state.hole_step, _miss_of(state, plan))
     if not found:
         return ()
     holes = (found[0].ring, found[0].far)
@@ -394,7 +423,35 @@ def _turn_both(
     )
 
 
-def _foretold(state: AxleState, plan: SidesPlan, now: Seat, ratios: Ratios, deeper: float) -> SidesPlan:
+def _miss_of(state: AxleState, plan: SidesPlan) -> Callable[[float, float], float]:
+    """How far a pair of holes misses what is wanted, each part over half of its range."""
+    each, ratios, start = per_hole(state), ratios_now(state), plan.start
+    now = _seat_now(state, start)
+    limits, load = state.sheet.backlash_limits(), wanted_interference(state)
+    half_lash = max((limits.high - limits.low) / 2 if limits else _HALF_LASH, 1e-6)
+    half_load = (load.limits.high - load.limits.low) / 2 / load.kept if load else _HALF_LOAD
+    held = abs(plan.interference - now.loaded) < _HELD
+    half_load = _HELD if held else max(half_load, _HELD)
+    zero_known = bool(carrier_trials(state)) or zero_play(state) is not None
+    goal = reseat(start.seat, 0.0, plan.interference)
+
+    def miss(ring: float, far: float) -> float:
+        seat = replace(now, ring=ring * each, far=far * each)
+        if zero_known and seat.interference < -_REPEATS:
+            return math.inf  # it would unload the bearings
+        if start.smallest is None or plan.wanted is None:
+            off = ratios.per_ring * (seat.position - goal.position)
+        else:
+            there = start.smallest + ratios.shift(start.seat, seat, plan.deeper)[0]
+            if there <= 0:
+                return math.inf  # it would lock the gears
+            off = there - plan.wanted
+        return float(((seat.interference - plan.interference) / half_load) ** 2 + (off / half_lash) ** 2)
+
+    return miss
+
+
+def _foretold(state: AxleState, plan: SidesPlan, now: Seat, ratios: Ratios) -> SidesPlan:
     """Put beside a plan what its swaps bring, and refuse what would do harm."""
     sign = state.layout.carrier_sign
     by_place = {swap.place: as_thickness(state, swap) for swap in plan.swaps}
@@ -411,7 +468,7 @@ def _foretold(state: AxleState, plan: SidesPlan, now: Seat, ratios: Ratios, deep
         )  # fmt: skip
     smallest = None
     if start.smallest is not None:
-        opened, u = ratios.shift(start.seat, seat, deeper)
+        opened, u = ratios.shift(start.seat, seat, plan.deeper)
         smallest = (start.smallest + opened, math.hypot(u, start.unsure))
         if smallest[0] <= 0 and plan.swaps:
             raise AxleError(
@@ -444,17 +501,3 @@ def load_wanted(state: AxleState, *, is_done: bool) -> tuple[float | None, prelo
         return None, curve
     middle = limits.middle if math.isfinite(limits.high) else limits.low
     return (curve.setting_for(middle) if limits.high > 0 else curve.zero) - curve.zero, curve
-
-
-def side_words(place: Place, layout_side: str, own: str = "") -> str:
-    """Name a side in all the ways a shop may call it.
-
-    :param place: ``Place.RING`` or ``Place.FAR``.
-    :param layout_side: left or right, as seen from behind.
-    :param own: what the shop itself calls it, or "".
-    :source: common practice.
-
-    >>> side_words(Place.RING, "left", "tooth side")
-    'ring side, left, “tooth side”'
-    """
-    return f"{place_words(place)}, {layout_side}" + (f", “{own}”" if own else "")

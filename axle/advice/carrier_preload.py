@@ -148,7 +148,7 @@ def _by_feel(state: AxleState) -> Result | None:
         why.append("Light taps of a brass or shim driver are the school's measure (common practice).")
     else:
         why.append(f"It should need light taps: the last pack one size {way}.")
-    return Result(newest.value, Dimension.COUNT, None, good, words, tuple(why))
+    return Result(None, Dimension.COUNT, None, good, words, tuple(why))
 
 
 def _by_pull(state: AxleState, display: Display) -> Result | None:

@@ -9,7 +9,7 @@ from decimal import Decimal
 from itertools import pairwise
 from typing import Final
 
-from axle.advice.seats import deeper_between, seat_in
+from axle.advice.seats import deeper_between, per_hole, seat_in
 from axle.advice.state import AxleState, Settings, Taken
 from axle.backlash import Around
 from axle.carrier.spacers import Pushed
@@ -17,7 +17,7 @@ from axle.indicator import correction
 from axle.layout import Place
 from axle.procedure.staleness import stale_because
 from axle.ratios import Learned, Ratios, Seen, learn, prior_ratios
-from axle.uncertainty import rectangular
+from axle.uncertainty import Measured, rectangular
 
 # What a reading repeats to beside its step [mm], from memory.
 _REPEATS: Final = 0.006
@@ -140,6 +140,17 @@ def learned(state: AxleState) -> Learned:
     :source: :func:`axle.ratios.learn`.
     """
     return learn(expected(state), [move.seen for move in own_moves(state)])
+
+
+def hole_worth(state: AxleState) -> Measured:
+    """Backlash that a hole is worth when one adjuster goes in and the other out [mm], with its spread.
+
+    :param state: the axle.
+    :source: :func:`ratios_now`; the adjuster's thread.
+    """
+    ratios = ratios_now(state)
+    each = ratios.per_ring * per_hole(state)
+    return Measured(each, each * ratios.spread)
 
 
 def expected(state: AxleState) -> Ratios:

@@ -95,7 +95,7 @@ def _of_trials(state: AxleState, unit: float) -> CurvePlot | None:
     least, most = min(*settings, curve.zero), max(settings)
     margin = max(0.12 * (most - least), 0.02)
     reach = (least - margin, most + margin)
-    return _plot("pack", points, curve, reach, float(sign), expected, round_in=unit)
+    return along("pack", points, curve, reach, float(sign), expected, round_in=unit)
 
 
 def _next_pack(state: AxleState, trials: Trials, limits: Range | None) -> tuple[float, float] | None:
@@ -132,18 +132,30 @@ def _of_bites(state: AxleState) -> CurvePlot | None:
     right = at[-1] + max(0.25 * (at[-1] - at[0]), 15 / per)
     if expected:
         right = max(right, at[0] + (expected[0] - span[0]) / per)
-    made = _plot(scale.value, points, curve, (at[0], right), per, expected, offset=span[0] - at[0] * per)
+    made = along(scale.value, points, curve, (at[0], right), per, expected, offset=span[0] - at[0] * per)
     return CurvePlot(
         "°" if scale is Scale.ANGLE else "N·m", made.points, made.xs, made.low, made.middle, made.high,
         expected, made.marks,
     )  # fmt: skip
 
 
-def _plot(
+def along(
     unit: str, points: tuple[Point, ...], curve: Curve, reach: tuple[float, float], per: float,
     expected: tuple[float, float] | None, offset: float = 0.0,
     round_in: float = 1.0,
 ) -> CurvePlot:  # fmt: skip
+    """Points of a fitted curve with what it holds possible, along the axis of a drawing.
+
+    :param unit: what the axis counts in, as :class:`CurvePlot` names it.
+    :param points: trials or bites.
+    :param curve: the fitted curve.
+    :param reach: settings at both ends [mm].
+    :param per: how far along the axis one millimetre of setting goes.
+    :param expected: where the next one is expected, or nothing.
+    :param offset: place along the axis of a setting of 0.
+    :param round_in: size of the unit in which marks are to be round.
+    :source: :func:`axle.preload.curve.band`.
+    """
     settings = np.linspace(*reach, _POINTS)
     xs = offset + settings * per
     order = np.argsort(xs)

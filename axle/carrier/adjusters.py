@@ -75,6 +75,31 @@ def near_edge_goes_down(side: Side, threads: Threads, stands: Stands, *, turns_i
     return clockwise == (seen_from_left == behind)
 
 
+def turn_words(side: Side, threads: Threads, stands: Stands, holes: float) -> str:
+    """Say which way a hand turns an adjuster, as seen from outside and from where the builder stands.
+
+    :param side: the side of the housing it sits on, as seen from behind the axle.
+    :param threads: hand of both threads.
+    :param stands: where the builder stands.
+    :param holes: holes to be wound in, below zero out; not 0.
+    :raises AxleError: for 0 holes.
+    :source: :func:`near_edge_goes_down`; no unit.
+
+    >>> turn_words(Side.LEFT, Threads.RIGHT, Stands.BEHIND, -1.5)
+    'out: anticlockwise facing it from outside; from behind, its near edge goes up'
+    """
+    if not holes:
+        raise AxleError("adjuster", given="0 holes", wanted="a move in or out")
+    turns_in = holes > 0
+    clockwise = turned_in_is_clockwise(side, threads) == turns_in
+    down = near_edge_goes_down(side, threads, stands, turns_in=turns_in)
+    seen = {Stands.BEHIND: "from behind", Stands.FRONT: "from in front"}[stands]
+    return (
+        f"{'in' if turns_in else 'out'}: {'clockwise' if clockwise else 'anticlockwise'} facing it from "
+        f"outside; {seen}, its near edge goes {'down' if down else 'up'}"
+    )
+
+
 def on_lock(holes: float, step: float) -> bool:
     """Say whether the lock goes in at a position.
 

@@ -67,7 +67,8 @@ def stale_because(
     for change in changes():
         if result in change.stales and change.holds_on(layout):
             before, after = then.get(change.place), now.get(change.place)
-            if change.where == "known" and (before is None or after is None):
+            # Caps of which nobody wrote the torque down count as torqued, until they are loosened (0).
+            if change.where == "known" and (after is None or (before is None and after != 0)):
                 continue
             # Nothing recorded is nothing set: an empty place, an adjuster at its mark.
             if (before or 0) != (after or 0):

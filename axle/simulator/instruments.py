@@ -1,4 +1,4 @@
-"""Simulated instruments: a truth, its variation around the ring, noise, and a resolution."""
+"""Simulated instruments on the line protocol of docs/instruments.md: truth, variation, noise, step."""
 
 from __future__ import annotations
 
@@ -6,11 +6,19 @@ import math
 import random
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
+from typing import Final
 
 from axle.errors import AxleError
+
+# One of each unit in the unit that the channels of its dimension are written in.
+_IN: Final = {"in": 1.0, "mm": 25.4}
+_INCH_POUND: Final = {"in-lb": 1.0, "ft-lb": 1 / 12, "N-m": 0.1129848}
+_DECIMALS: Final = {"in": 4, "mm": 3, "in-lb": 1, "ft-lb": 1, "N-m": 2}
+# Over a hand's own scatter a held maximum of a turning torque stands by about its breakaway.
+_BREAKAWAY: Final = 1.25
 
 
 @dataclass(frozen=True)
@@ -36,6 +44,129 @@ class Channel:
         value = self.truth + self.around * math.cos(angle) + source.gauss(0.0, self.noise)
         return max(round(value / self.step) * self.step, 0.0)
 
+    @property
+    def is_length(self) -> bool:
+        """Whether it reads a length rather than a torque."""
+        return self.unit in _IN
+
+
+@dataclass
+class Tool:
+    """One simulated instrument.
+
+    :param name: its name on the line.
+    :param words: what it says of itself.
+    :param lengths: whether it reads lengths rather than torques.
+    :param unit: the unit it answers in, or "" for each channel's own.
+    :param offset: what it shows at nothing, in its channels' unit: an instrument that was not zeroed.
+    :param zeroes: whether it can be zeroed at all.
+    :param holds: whether it holds its maximum.
+    """
+
+    name: str
+    words: str
+    lengths: bool
+    unit: str = ""
+    offset: float = 0.0
+    zeroes: bool = True
+    holds: bool = False
+
+    def set(self, word: str, rest: list[str]) -> str:
+        """Zero it, set its unit, or switch its held maximum; gives its answer."""
+        if (word, rest) == ("ZERO", []):
+            if not self.zeroes:
+                return "ERROR it does not zero"
+            self.offset = 0.0
+            return "ZERO"
+        if word == "UNITS" and len(rest) == 1:
+            known = _IN if self.lengths else _INCH_POUND
+            if rest[0] not in known:
+                return f"ERROR it reads in {' or '.join(known)}"
+            self.unit = rest[0]
+            return f"UNITS {rest[0]}"
+        if word == "MAX" and rest in (["on"], ["off"]):
+            self.holds = rest == ["on"]
+            return f"MAX {rest[0]}"
+        return "ERROR not understood"
+
+
+@dataclass
+class Bench:
+    """A set of instruments on one line; what is set on one of them stays set.
+
+    :param source: random numbers of the noise.
+    :param tools: the instruments by name.
+    """
+
+    source: random.Random
+    tools: dict[str, Tool] = field(default_factory=lambda: {tool.name: tool for tool in usual_tools()})
+
+    def talk(self) -> Talk:
+        """Begin a conversation: the set as a whole until one of its instruments is opened."""
+        return Talk(self)
+
+
+@dataclass
+class Talk:
+    """One conversation on the line.
+
+    :param bench: the instruments.
+    :param opened: the instrument that was opened, or nothing.
+    """
+
+    bench: Bench
+    opened: Tool | None = None
+
+    def answer(self, line: str) -> str:
+        """Answer one line; never raises."""
+        words = line.split()
+        try:
+            return self._answer(words[0] if words else "", words[1:])
+        except (AxleError, ValueError) as problem:
+            return f"ERROR {problem.what}" if isinstance(problem, AxleError) else "ERROR not understood"
+
+    def _answer(self, word: str, rest: list[str]) -> str:
+        if word == "READ" and len(rest) == 3:
+            return self._read(rest[0], int(rest[1]), int(rest[2]))
+        if word == "OPEN" and len(rest) == 1:
+            self.opened = self.bench.tools.get(rest[0])
+            return f"OPEN {rest[0]}" if self.opened else "ERROR no instrument of that name"
+        if (word, rest) == ("ID", []):
+            return f"ID {self.opened.words if self.opened else 'simulated bench set'}"
+        if (word, rest) == ("LIST", []):
+            return f"LIST {' '.join(self.bench.tools)}"
+        if self.opened is None:
+            return "ERROR not understood"
+        return self.opened.set(word, rest)
+
+    def _read(self, kind: str, place: int, places: int) -> str:
+        channel = channels().get(kind)
+        if channel is None or not 1 <= place <= places <= 99:
+            return "ERROR nothing of that kind can be read"
+        tool = self.opened or next(t for t in self.bench.tools.values() if t.lengths is channel.is_length)
+        if tool.lengths is not channel.is_length:
+            return f"ERROR {tool.name} does not read that"
+        value = channel.read(place, places, self.bench.source) + tool.offset
+        if tool.holds and not channel.is_length:
+            value *= _BREAKAWAY
+        unit = tool.unit or channel.unit
+        factors = _IN if channel.is_length else _INCH_POUND
+        shown = value * factors[unit] / factors[channel.unit]
+        return f"VALUE {shown:.{_DECIMALS[unit]}f} {unit}{' MAX' if tool.holds else ''}"
+
+
+def usual_tools() -> tuple[Tool, ...]:
+    """The instruments of the simulated set.
+
+    :source: made up.
+    """
+    return (
+        Tool("indicator", "digital indicator, 0.0001 in", lengths=True),
+        Tool("micrometer", "micrometer, 0.0001 in", lengths=True),
+        Tool("wrench", "rotating-torque wrench, 0.5 in-lb", lengths=False),
+        Tool("bolt-wrench", "torque wrench for bolts, 1 ft-lb", lengths=False, zeroes=False),
+    )
+
 
 @cache
 def channels() -> Mapping[str, Channel]:
@@ -51,27 +182,14 @@ def channels() -> Mapping[str, Channel]:
 
 
 def answer(line: str, source: random.Random) -> str:
-    """Answer one line of the instruments' protocol (docs/instruments.md).
+    """Answer one line as a set nobody has touched.
 
-    :param line: "ID", or "READ kind place places".
+    :param line: a line of the protocol.
     :param source: random numbers of the noise.
-    :returns: "ID …", "VALUE number unit", or "ERROR words"; never raises.
+    :returns: the answer; never raises.
     :source: the project's own protocol.
 
     >>> answer("READ arrival_side_play 1 1", random.Random(1))
     'VALUE 0.0000 in'
     """
-    words = line.split()
-    try:
-        if words == ["ID"]:
-            return "ID simulated bench set, indicator 0.0001 in, torque wrench 0.5 in-lb"
-        if len(words) == 4 and words[0] == "READ":
-            place, places = int(words[2]), int(words[3])
-            if words[1] not in channels() or not 1 <= place <= places <= 99:
-                raise AxleError("channel", given=line[:40], wanted="a known kind and place")
-            channel = channels()[words[1]]
-            decimals = 4 if channel.unit == "in" else 1
-            return f"VALUE {channel.read(place, places, source):.{decimals}f} {channel.unit}"
-    except (AxleError, ValueError):
-        return "ERROR nothing of that kind can be read"
-    return "ERROR not understood"
+    return Bench(source).talk().answer(line)

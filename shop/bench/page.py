@@ -11,6 +11,7 @@ from django.conf import settings
 from django.urls import reverse
 from django.utils import timezone
 
+from axle.advice.lash import lash_at
 from axle.advice.moves import Act
 from axle.advice.progress import work_at
 from axle.advice.standing import Slot, Standing, Status
@@ -22,21 +23,24 @@ from axle.procedure.conditions import (
     OIL_WORDS,
     TorqueConditions,
     has_dial,
+    has_pull,
     has_seal,
+    has_stance,
 )
 from axle.procedure.stations import ReadingKind, kind_named, stations
 from axle.spec import Range
 from axle.units import Dimension, Unit, brief, show
-from shop.bench import pinion, steps
+from shop.bench import carrier, pinion, steps
 from shop.drawing import dials
 from shop.drawing.bolts import bolts
 from shop.drawing.section import Callout, FlankPair, section
 from shop.drawing.svg import Svg
 from shop.instruments.queries import fitting
+from shop.jobs.book import book
 from shop.jobs.bridge import Axle
 from shop.jobs.models import Assembly, Job, Reading
 from shop.jobs.rows import settings_of
-from shop.jobs.words import in_both, layout_words
+from shop.jobs.words import expected_rows, in_both, layout_words, side_title, swap_rows
 from shop.jobs.work import OutOfOrder
 from shop.pattern import page as pattern
 from shop.people import rules
@@ -71,6 +75,7 @@ class Asked:
     :param moves_on: whether to go on to the station in hand once this one is done.
     :param entry: identity of the entry, kept when the same one is sent again.
     :param view: what is shown instead of the usual: "axle" or "mark".
+    :param harm: what positions of the adjusters would do that were not recorded yet.
     :param kept: fields beside the value, kept from a form that was not stored.
     """
 
@@ -88,6 +93,7 @@ class Asked:
     view: str = ""
     kept: Mapping[str, str] = field(default_factory=dict)
     out_of_order: OutOfOrder | None = None
+    harm: str = ""
 
 
 def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
@@ -116,16 +122,18 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "station": stations()[station],
         "cautions": stations()[station].cautions_for(axle.spec.layout),
         "standing": standing,
+        "ways": stations()[station].ways_on(axle.spec.layout),
         "rail": _rail(axle, station),
         "layout_words": layout_words(axle),
         "entry": _entry(axle, slot, asked) if slot else None,
         "packs": _packs(axle, station),
         "adjusters": _adjusters(axle, station),
         "move": move,
+        "swaps": swap_rows(axle, move),
         "move_shows_change": move.act is Act.CHANGE,
         "move_wants_sleeve": move.act is Act.REPLACE,
         "goes_stale": _goes_stale(axle),
-        "expected": _expected(axle),
+        "expected": expected_rows(axle, move),
         "history": _history(axle),
         "drawing": None
         if station == "pattern"
@@ -156,6 +164,11 @@ def _panels(axle: Axle, station: str, asked: Asked, slot: Slot | None) -> dict[s
         return {"depth": panel, "way_in_hand": pinion.way_of(axle, slot.kind) if slot else None}
     if station == "pinion_preload":
         return {"preload": pinion.preload_panel(axle)}
+    if station == "carrier_preload":
+        panel = carrier.carrier_panel(axle, slot.kind if slot else "")
+        return {"carrier": panel, "way_in_hand": carrier.way_of(axle, slot.kind) if slot else None}
+    if station == "backlash":
+        return {"lash": carrier.lash_panel(axle, slot.place if slot else 0)}
     return {}
 
 
@@ -311,22 +324,28 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
     kind = kind_named(slot.kind)
     unit = axle.display.unit_for(kind.dimension, bolt=kind.bolt)
     limits = _reading_limits(axle, kind)
-    readings = axle.state.around(slot.kind)
+    places = axle.state.places_of(slot.kind)
+    readings = lash_at(axle.state) if kind.most else axle.state.around(slot.kind)
     last = readings.get(slot.place)
     values = {place: taken.value for place, taken in readings.items()}
     verdict = limits.side(last.value) if limits and last else ""
     entry: dict[str, Any] = {
         "kind": kind,
         "place": slot.place,
-        "places": range(1, kind.places + 1),
-        "words": kind.place_words(slot.place),
+        "places": range(1, places + 1),
+        "count": places,
+        "words": kind.place_words(slot.place, places),
         "repeats": _repeats(axle, kind, slot),
         "unit": unit,
         "last": last,
         "last_row": _row(axle, slot),
         "verdict": verdict,
         "gauge": _gauge(last.value if last else None, limits, unit),
-        "around": dials.around(values, kind.places, limits, unit, slot.place) if kind.places > 1 else None,
+        "around": dials.around(values, places, limits, unit, slot.place) if places > 1 else None,
+        "is_lash": has_stance(slot.kind),
+        "lash": carrier.lash_conditions(axle, slot.kind, asked.kept) if has_stance(slot.kind) else None,
+        "is_pull": has_pull(slot.kind),
+        "settled": bool(asked.kept.get("settled")) if "pull" in asked.kept else True,
         "limits": limits,
         "has_seal": has_seal(slot.kind),
         "is_bite": slot.kind == "pinion_torque" and not axle.spec.layout.has_preload_pack,
@@ -337,7 +356,9 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
         "makeshift": asked.kept.get("confidence") == "makeshift",
         "entry": asked.entry or str(uuid.uuid4()),
     }
-    entry["asks_more"] = any(entry[name] for name in ("repeats", "is_bite", "conditions", "dials"))
+    entry["asks_more"] = any(
+        entry[name] for name in ("repeats", "is_bite", "conditions", "dials", "lash", "is_pull")
+    )
     return entry
 
 
@@ -409,6 +430,8 @@ def _tighten(axle: Axle) -> dict[str, Any] | None:
 
 def _row(axle: Axle, slot: Slot) -> Reading | None:
     rows = [r for r in axle.valid_readings() if (r.kind, r.place) == (slot.kind, slot.place)]
+    if kind_named(slot.kind).most:
+        rows = [r for r in rows if r.conditions.get("places", 4) == axle.state.lash_places]
     return rows[-1] if rows else None
 
 
@@ -430,7 +453,7 @@ def _packs(axle: Axle, station: str) -> list[dict[str, Any]]:
     for place in PACK_STATIONS.get(station, ()):
         if place in layout.shim_places:
             fitted = [float(p.thickness) for p in pieces.get(place.value, [])]
-            side = f" ({layout.side_of(place).value})" if place in (Place.RING, Place.FAR) else ""
+            side = f" · {layout.side_of(place).value}" if place in (Place.RING, Place.FAR) else ""
             found.append(
                 {
                     "place": place.value,
@@ -446,19 +469,10 @@ def _packs(axle: Axle, station: str) -> list[dict[str, Any]]:
 def _adjusters(axle: Axle, station: str) -> dict[str, Any] | None:
     if not axle.spec.layout.has_adjusters or station not in ("carrier_preload", "backlash"):
         return None
-    return {place.value: axle.state.settings.get(place) for place in (Place.RING, Place.FAR)}
-
-
-def _expected(axle: Axle) -> list[dict[str, str]]:
-    return [
-        {
-            "label": e.label,
-            "low": show(e.low, axle.display.unit_for(e.dimension)),
-            "high": show(e.high, axle.display.unit_for(e.dimension)),
-            "unit": axle.display.unit_for(e.dimension).symbol,
-        }
-        for e in axle.move.expected
-    ]
+    found: dict[str, Any] = {p.value: axle.state.settings.get(p) for p in (Place.RING, Place.FAR)}
+    return found | {"aside": book(axle.job).is_aside, "titles": {
+        place.value: side_title(axle, place) for place in (Place.RING, Place.FAR)
+    }}  # fmt: skip
 
 
 def _goes_stale(axle: Axle) -> list[str]:

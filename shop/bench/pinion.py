@@ -15,7 +15,7 @@ from axle.advice.pinion_depth import (
 )
 from axle.advice.pinion_plot import plot_of
 from axle.advice.pinion_preload import bite_for, bites_of, preload_packs, trials_of
-from axle.advice.standing import chosen_way
+from axle.advice.ways import chosen_way
 from axle.depth.marks import Mark as PinionMark
 from axle.depth.marks import MarkConvention, mark_deviation, meaning
 from axle.errors import AxleError

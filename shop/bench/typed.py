@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from decimal import Decimal
 from typing import Any, Final
 
 from axle.errors import AxleError, quoted
 from axle.feeler import parse_feeler
 from axle.preload.trials import both_ways
-from axle.procedure.conditions import has_dial, has_seal, is_feeler
+from axle.procedure.conditions import has_dial, has_pull, has_seal, has_stance, is_feeler
 from axle.procedure.stations import ReadingKind
-from axle.units import Display, Quantity, parse
+from axle.units import HOLE, Display, Quantity, parse
 
 _BOTH: Final = re.compile(r"\s*([\d.]+)\s*/\s*([\d.]+)\s*(.*)", re.DOTALL | re.ASCII)
 # Kept in the form when an entry is questioned or refused.
 KEPT: Final = (
     "confidence", "seal", "oil", "attitude", "figure", "nut", "nut_torque", "turned", "shows", "tool",
+    "lash", "caps", "settled", "held", "indicator", "stance", "lean", "radius", "pushed", "pull",
 )  # fmt: skip
 
 
@@ -28,7 +30,14 @@ def typed_reading(
     :raises AxleError: naming the field that cannot be used.
     """
     text = given.get("value", "")
+    if kind.grades:
+        return _judgement(kind, text), {}
     unit = display.unit_for(kind.dimension, bolt=kind.bolt)
+    if has_stance(kind.kind):
+        return parse(text, unit, kind.title), _backlash(given, display)
+    if has_pull(kind.kind):
+        settled = bool(given.get("settled")) if "pull" in given else True
+        return parse(text, unit, kind.title), {"settled": settled}
     if is_feeler(kind.kind):
         quantity, interval = parse_feeler(text, unit, kind.title)
         if interval is None:
@@ -41,6 +50,32 @@ def typed_reading(
         shows, _, revolution = given["shows"].partition(":")
         return quantity, {"shows": shows, "revolution": _float("revolution", revolution)}
     return quantity, {}
+
+
+def _judgement(kind: ReadingKind, text: str) -> Quantity:
+    """A hand's judgement: one of the kind's words."""
+    words = text.strip().lower()
+    if words not in kind.grades:
+        raise AxleError(kind.title, given=quoted(text, 30), wanted=" or ".join(kind.grades))
+    return Quantity(words, Decimal(kind.grades.index(words) + 1), HOLE)
+
+
+def _backlash(given: Mapping[str, str], display: Display) -> dict[str, Any]:
+    """How backlash was read; what the form does not ask is as usual."""
+    found: dict[str, Any] = {}
+    if given.get("places", "").isdecimal():
+        found["places"] = int(given["places"])
+    if "lash" not in given:
+        return found
+    found |= {"settled": bool(given.get("settled")), "held": bool(given.get("held"))}
+    for name in ("caps", "indicator", "stance", "pushed"):
+        if given.get(name):
+            found[name] = given[name]
+    if given.get("lean", "").strip():
+        found["lean"] = _float("indicator off its line", given["lean"])
+    if given.get("radius", "").strip():
+        found["radius"] = float(parse(given["radius"], display.length, "radius touched").core)
+    return found
 
 
 def _torque(

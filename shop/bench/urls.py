@@ -12,6 +12,7 @@ urlpatterns = [
     path("jobs/<int:number>/sign", views.sign, name="sign"),
     path("jobs/<int:number>/reopen", views.reopen, name="reopen"),
     path("jobs/<int:number>/adjusters", views.adjusters, name="adjusters"),
+    path("jobs/<int:number>/places", views.places, name="lash-places"),
     path("jobs/<int:number>/take", views.take, name="take"),
     path("jobs/<int:number>/sleeve", views.sleeve, name="sleeve"),
     path("jobs/<int:number>/pack", views.pack, name="pack"),

@@ -13,11 +13,12 @@ from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.stations import kind_named, station_of, stations
 from axle.units import HOLE, THOU, parse, question
-from shop.bench import packs
+from shop.bench import packs, taking
 from shop.bench.page import Asked, context
 from shop.bench.typed import KEPT, typed_reading
 from shop.config.http import IN_WORDS, one_of, plain_number, posts_only, user_of, whole_number
-from shop.jobs import bolts, bridge, instrument, photos, queries, services, timers, work
+from shop.instruments import line
+from shop.jobs import bolts, bridge, carrier, photos, queries, services, timers, work
 from shop.jobs.change import Stale
 from shop.jobs.models import Job, Reading
 from shop.jobs.work import OutOfOrder
@@ -177,6 +178,9 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
         quantity, conditions = typed_reading(kind, given.dict(), display_for(user_of(request)))
         kind.check(quantity.core, quantity.text)
         doubt = question(quantity, kind.plausible)
+        if doubt is None and services.read_already(job, kind, asked.place, conditions):
+            words = f"Place {asked.place} is read already on this setting. Another place, or read it again?"
+            doubt = (words, None)
         if doubt and given.get("questioned") != typed.strip():
             words, meant = doubt
             number_typed = f"{quantity.value.normalize():f}"
@@ -273,10 +277,29 @@ def adjusters(request: HttpRequest, number: int) -> HttpResponse:
             if not -200 <= typed.value <= 200 or typed.value % Decimal("0.25"):
                 raise AxleError(words, given=f"“{typed.text}”", wanted="holes in quarters, −200 to 200")
             holes.append(typed.value)
-        services.set_adjusters(user_of(request), job, _version(request), holes[0], holes[1])
+        knowing = bool(request.POST.get("knowing"))
+        try:
+            carrier.set_adjusters(
+                user_of(request), job, _version(request), holes[0], holes[1], knowing=knowing
+            )
+        except carrier.Harmful as harm:
+            kept = {"ring": request.POST.get("ring", ""), "far": request.POST.get("far", "")}
+            return Asked(station=station, harm=str(harm), kept=kept)
         return Asked(station=station, notice="Adjusters recorded.")
 
     return _change(request, number, Asked(station=station), put)
+
+
+@posts_only
+def places(request: HttpRequest, number: int) -> HttpResponse:
+    """Read backlash at another number of places around the ring."""
+    chosen = request.POST.get("lash_places", "")
+
+    def put(job: Job) -> Asked:
+        work.choose(user_of(request), job, _version(request), {"lash_places": chosen})
+        return Asked(station="backlash")
+
+    return _change(request, number, Asked(station="backlash"), put)
 
 
 @posts_only
@@ -291,19 +314,25 @@ def sleeve(request: HttpRequest, number: int) -> HttpResponse:
 
 
 def take(request: HttpRequest, number: int) -> HttpResponse:
-    """Read the instrument into the entry; it is stored by Next, as a typed one is."""
-    job = queries.job_of(user_of(request), number)
-    context_of: dict[str, str] = {"value": request.GET.get("value", ""), "error": "", "instrument": ""}
+    """Read the chosen instrument into the entry; it is stored by Next, as a typed one is.
+
+    Asked to wait until it is steady, the answer asks again by itself until the reading has held.
+    """
+    user, given = user_of(request), request.GET
+    job = queries.job_of(user, number)
+    shown: dict[str, object] = {"value": given.get("value", ""), "job": job, "taken": True}
     try:
-        kind = kind_named(request.GET.get("kind", ""))
-        taken = instrument.take(kind, _place(request.GET.get("place")))
-        context_of |= {"value": taken.text, "instrument": "simulated bench set"}
+        kind = kind_named(given.get("kind", ""))
+        shown["unit_symbol"] = display_for(user).unit_for(kind.dimension, bolt=kind.bolt)
+        name, wire = taking.chosen(user, given.get("tool", ""))
+        places = whole_number(given["places"], "places", 1, 99) if given.get("places") else 0
+        taken = line.take(kind, _place(given.get("place")), places, wire)
+        shown |= {"value": taken.text, "instrument": name}
+        if given.get("steady"):
+            shown |= taking.watch(kind, taken, given.get("seen", ""), given.get("value", ""))
     except AxleError as problem:
-        context_of["error"] = str(problem)
-    unit = display_for(user_of(request)).unit_for(kind.dimension) if not context_of["error"] else None
-    return render(
-        request, "bench/partials/value.html", context_of | {"job": job, "unit_symbol": unit, "taken": True}
-    )
+        shown["error"] = str(problem)
+    return render(request, "bench/partials/value.html", shown)
 
 
 def pack(request: HttpRequest, number: int) -> HttpResponse:

@@ -19,6 +19,9 @@ class InstrumentForm(forms.Form):
     resolution = forms.CharField(label="Resolution", max_length=40)
     shows = forms.ChoiceField(label="A dial means", choices=Instrument.Shows, required=False)
     revolution = forms.CharField(label="One revolution of the dial", max_length=40, required=False)
+    line = forms.SlugField(
+        label="Its name on the instruments' line, where it is connected", max_length=20, required=False
+    )
     calibrated_on = forms.DateField(
         label="Calibrated", required=False, widget=forms.DateInput(attrs={"type": "date"})
     )
@@ -67,4 +70,5 @@ class InstrumentForm(forms.Form):
             made["revolution"] or None,
             made["calibrated_on"],
             made["due_on"],
+            made["line"],
         )

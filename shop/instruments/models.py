@@ -25,6 +25,8 @@ class Instrument(ShopOwned):
     calibrated_on = models.DateField(null=True)
     due_on = models.DateField(null=True)
     retired = models.BooleanField(default=False)
+    # Its name on the line protocol of docs/instruments.md, or "" where nothing is connected to it.
+    line = models.CharField(max_length=20, blank=True)
     history = HistoricalRecords()
 
     class Meta:

@@ -5,7 +5,7 @@ from datetime import date
 
 from axle.procedure.instruments import Calibration, calibration, instrument_kinds
 from axle.procedure.stations import ReadingKind
-from axle.units import Display, show
+from axle.units import Dimension, Display, show
 from shop.instruments.models import Instrument
 from shop.people.models import Shop
 
@@ -18,6 +18,7 @@ class Line:
     title: str
     resolution: str
     standing: Calibration
+    is_length: bool
 
 
 def register_of(shop: Shop | None, today: date, display: Display) -> list[Line]:
@@ -27,7 +28,15 @@ def register_of(shop: Shop | None, today: date, display: Display) -> list[Line]:
         kind = instrument_kinds()[row.kind]
         unit = display.unit_for(kind.dimension, bolt=kind.kind == "torque_wrench")
         resolution = f"{show(row.resolution, unit)} {unit.symbol}"
-        found.append(Line(row, kind.title, resolution, calibration(row.due_on, today)))
+        found.append(
+            Line(
+                row,
+                kind.title,
+                resolution,
+                calibration(row.due_on, today),
+                kind.dimension is Dimension.LENGTH,
+            )
+        )
     return found
 
 

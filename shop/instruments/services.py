@@ -6,6 +6,7 @@ from datetime import date
 from axle.errors import AxleError
 from axle.procedure.instruments import instrument_kinds
 from axle.units import Quantity
+from shop.instruments import line
 from shop.instruments.models import Instrument
 from shop.people import rules
 from shop.people.models import User
@@ -23,6 +24,7 @@ class Given:
     revolution: Quantity | None = None
     calibrated_on: date | None = None
     due_on: date | None = None
+    line: str = ""
 
 
 def keep(user: User, given: Given, instrument_id: int | None = None) -> Instrument:
@@ -52,8 +54,20 @@ def keep(user: User, given: Given, instrument_id: int | None = None) -> Instrume
     instrument.shows = given.shows
     instrument.revolution = given.revolution.core if given.revolution else None
     instrument.calibrated_on, instrument.due_on = given.calibrated_on, given.due_on
+    instrument.line = given.line
     instrument.save()
     return instrument
+
+
+def order(user: User, instrument_id: int, what: str) -> str:
+    """Ask a connected instrument something, or set it; gives what it says."""
+    instrument = _own(user, instrument_id)
+    if not instrument.line:
+        raise AxleError(
+            "instrument", given=f"“{instrument.name}”, which is not connected",
+            wanted="one with a name on the line",
+        )  # fmt: skip
+    return f"{instrument.name}: {line.order(instrument.line, what)}."
 
 
 def retire(user: User, instrument_id: int, *, retired: bool) -> Instrument:

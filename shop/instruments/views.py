@@ -38,6 +38,7 @@ def _register(request: HttpRequest, opened: Instrument | None) -> HttpResponse:
             "revolution": display.show(opened.revolution) if opened.revolution else "",
             "calibrated_on": opened.calibrated_on,
             "due_on": opened.due_on,
+            "line": opened.line,
         }
     form = InstrumentForm(request.POST or None, display=display, initial=start)
     if request.method == "POST" and form.is_valid():
@@ -54,6 +55,17 @@ def _register(request: HttpRequest, opened: Instrument | None) -> HttpResponse:
          "opened": opened, "may_edit": rules.may_sign(user)},
         status=422 if form.errors else 200,
     )  # fmt: skip
+
+
+@posts_only
+def order(request: HttpRequest, instrument_id: int) -> HttpResponse:
+    """Identify a connected instrument, zero it, set its unit, or switch its held maximum."""
+    try:
+        words = services.order(user_of(request), instrument_id, request.POST.get("order", ""))
+        messages.success(request, words)
+    except IN_WORDS as error:
+        messages.error(request, str(error))
+    return redirect("instruments")
 
 
 @posts_only

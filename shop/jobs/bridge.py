@@ -27,7 +27,7 @@ from axle.errors import AxleError
 from axle.fasteners.groups import Group, torque_sheet
 from axle.fasteners.signing import GroupStanding, Tightened, open_torques, stand_torques
 from axle.layout import Place
-from axle.procedure.choices import OVERSHOOT, Build, still_possible
+from axle.procedure.choices import HOLE_STEP, LASH_PLACES, OVERSHOOT, Build, still_possible
 from axle.procedure.findings import Found, contaminated, not_looked_at
 from axle.procedure.register import LISTS, Entry, Event, open_items
 from axle.procedure.sequence import Plan, plan
@@ -250,6 +250,10 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         use=work.facts["use"],
         trial=work.facts["trial"],
         overshoot=OVERSHOOT[work.facts["overshoot"]],
+        school=work.facts["school"],
+        lash_places=LASH_PLACES[work.facts["lash_places"]],
+        hole_step=HOLE_STEP[work.facts["locks"]],
+        usual_packs=work.facts["carrier_from"] == "own",
     )
     return Axle(
         job, spec, state, display, assemblies, readings, pieces, patterns, build, work, groups, marks,

@@ -55,6 +55,8 @@ class Job(ShopOwned):
     ways = models.JSONField(default=dict, blank=True)
     # Value by choice of axle/procedure/choices.toml; what is not chosen is as usual.
     choices = models.JSONField(default=dict, blank=True)
+    # Why a choice is another than the shop's usual, by choice.
+    reasons = models.JSONField(default=dict, blank=True)
     # What was taken down on arrival beside the readings: mileage, noise, notes.
     arrival = models.JSONField(default=dict, blank=True)
     # The torque sheet's fields that were corrected from the parts in hand, by group.
@@ -259,6 +261,21 @@ class StepMark(AppendOnly):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "entry"], name="step_mark_stored_once")]
+        ordering = ["id"]
+
+
+class CarrierLine(AppendOnly):
+    """One line of the book of adjusters and caps, as in axle/carrier/book.py."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="carrier_lines")
+    done = models.CharField(max_length=8)
+    # Holes wound in, below zero out; 0 for what is not an adjuster's.
+    ring = models.DecimalField(max_digits=6, decimal_places=2, default=0)
+    far = models.DecimalField(max_digits=6, decimal_places=2, default=0)
+    words = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "entry"], name="carrier_line_stored_once")]
         ordering = ["id"]
 
 

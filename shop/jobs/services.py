@@ -8,7 +8,6 @@ import uuid
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
-from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
@@ -19,18 +18,21 @@ from axle.contact.reading import Patch
 from axle.depth.marks import Mark, MarkConvention
 from axle.errors import AxleError, quoted
 from axle.layout import Place
+from axle.procedure.choices import still_possible
 from axle.procedure.conditions import checked, has_dial, has_stance
 from axle.procedure.instruments import calibration
-from axle.procedure.stations import ReadingKind, kind_named, stations
-from axle.specfile import AxleSpec
+from axle.procedure.stations import ReadingKind, kind_named, station_of, stations
+from axle.specfile import AxleSpec, read_spec
 from axle.units import Quantity
 from shop.instruments.models import Instrument
 from shop.jobs import bridge, clock
 from shop.jobs.assemblies import rebuild
+from shop.jobs.book import book
 from shop.jobs.change import changing, settle
 from shop.jobs.models import Assembly, Job, Move, Pattern, Position, Reading, SignOff
+from shop.jobs.moves import keep_move
 from shop.people import rules
-from shop.people.models import User
+from shop.people.models import Shop, User
 from shop.people.rules import Refused
 from shop.specs.bridge import plain
 from shop.specs.models import SpecSheet
@@ -63,7 +65,7 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
             complaint=given.complaint, arrived_on=given.arrived_on, promised_on=given.promised_on,
             sheet=plain(sheet), new_bearings=given.new_bearings, mark_typed=given.mark.text,
             mark_value=given.mark.core, mark_convention=given.mark_convention, touched_at=now,
-            touched_by=user, touched_what="opened the job",
+            touched_by=user, touched_what="opened the job", choices=_usual_school(shop, plain(sheet)),
         )  # fmt: skip
         fence.next_job_number += 1
         fence.save(update_fields=["next_job_number"])
@@ -71,6 +73,13 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
         Assembly.objects.create(job=job, number=1, started_at=now, started_by=user, by=user.called)
         settle(job, user, "opened the job")
     return job
+
+
+def _usual_school(shop: Shop, sheet: Mapping[str, Any]) -> dict[str, str]:
+    """The school this shop usually follows on such an axle, kept with the job as it was opened."""
+    layout = read_spec(sheet).layout
+    school = shop.schools.get(layout.carrier_by.value)
+    return still_possible(layout, {"school": school}) if school else {}
 
 
 def take_reading(
@@ -93,12 +102,17 @@ def take_reading(
         return known
     with changing(job, user, version) as change:
         spec, assembly, settings = bridge.now_in(change.job)
-        old = _same_slot(spec, assembly, settings, kind, place)
+        if station_of(kind) in ("carrier_preload", "backlash", "pattern") and book(change.job).is_aside:
+            raise Refused(
+                "The carrier stands aside: bring it back by the holes it went, then read. See the "
+                "carrier's page."
+            )
         usual: dict[str, Any] = {"stance": spec.sheet.stance.value} if has_stance(kind) else {}
         gauge = _tool(user, what, tool) if tool is not None else None
         if gauge is not None and has_dial(kind) and gauge.revolution is not None:
             usual |= {"shows": gauge.shows, "revolution": float(gauge.revolution)}
         known_conditions = checked(kind, usual | dict(conditions or {}))
+        old = _same_slot(spec, assembly, settings, kind, place, known_conditions.get("places"))
         standing = calibration(gauge.due_on, timezone.localdate()) if gauge else None
         reading = Reading.objects.create(
             entry=entry, assembly=assembly, kind=kind, place=place, typed=quantity.text,
@@ -201,16 +215,6 @@ def fit_pack(user: User, job: Job, version: int, place: Place, lots: list[int]) 
         change.what = f"fitted the {Place(place).value} pack"
 
 
-def set_adjusters(user: User, job: Job, version: int, ring: Decimal, far: Decimal) -> None:
-    """Record how far both adjusters are turned in, in holes from their marks."""
-    with changing(job, user, version) as change:
-        axle = bridge.load(change.job)
-        if not axle.spec.layout.has_adjusters:
-            raise AxleError("adjusters", given="holes", wanted="an axle with threaded adjusters")
-        rebuild(user, axle, {}, {Place.RING: ring, Place.FAR: far}, note="adjusters set")
-        change.what = "set the adjusters"
-
-
 def new_sleeve(user: User, job: Job, version: int) -> None:
     """Record that a new collapsible sleeve is in: what was read on the old one no longer holds."""
     with changing(job, user, version) as change:
@@ -229,24 +233,9 @@ def take_move(user: User, job: Job, version: int) -> Move:
         advice = axle.move
         if advice.act is not Act.CHANGE:
             raise Refused("There is no change of shims to make now: the page was behind.")
-        packs = {s.place: [p.key for p in s.pack.pieces] for s in advice.swaps if s.pack is not None}
-        holes = {s.place: s.after for s in advice.swaps if s.pack is None}
-        assembly = rebuild(user, axle, packs, holes, note=advice.title)
-        move = Move.objects.create(
-            job=change.job, assembly=assembly, title=advice.title, station=advice.station,
-            swaps=[
-                {
-                    "place": s.place.value, "before": str(s.before), "after": str(s.after),
-                    "pieces": [str(p.thickness) for p in s.pack.pieces] if s.pack else [],
-                }
-                for s in advice.swaps
-            ],
-            expected=[
-                {"label": e.label, "low": e.low, "high": e.high, "dimension": e.dimension.value}
-                for e in advice.expected
-            ],
-            why=list(advice.why), taken_at=clock.now(), taken_by=user, by=user.called,
-        )  # fmt: skip
+        if book(change.job).is_aside and any(s.place in (Place.RING, Place.FAR) for s in advice.swaps):
+            raise Refused("The carrier stands aside: bring it back first, by the holes it went.")
+        move = keep_move(user, axle, advice)
         change.what = f"took the move “{advice.title}”"
     return move
 
@@ -321,9 +310,18 @@ def reopen(user: User, job: Job, version: int, reason: str) -> None:
         change.what = "opened the job again"
 
 
+def read_already(job: Job, kind: ReadingKind, place: int, conditions: Mapping[str, Any]) -> bool:
+    """Whether a place around the ring was read on this setting: twice is a slip more often than not."""
+    if kind.places == 1:
+        return False
+    spec, assembly, settings = bridge.now_in(job)
+    return _same_slot(spec, assembly, settings, kind.kind, place, conditions.get("places")) is not None
+
+
 def _same_slot(
-    spec: AxleSpec, assembly: Assembly, settings: Mapping[str, str], kind: str, place: int
-) -> Reading | None:
+    spec: AxleSpec, assembly: Assembly, settings: Mapping[str, str], kind: str, place: int,
+    places: int | None = None,
+) -> Reading | None:  # fmt: skip
     """The valid reading that a new one at the same place and settings replaces.
 
     Rotating torque after each bite of a sleeve's nut is a series: the nut moved in between, so
@@ -334,7 +332,10 @@ def _same_slot(
     same = Reading.objects.filter(
         assembly=assembly, kind=kind, place=place, value__isnull=False, struck_by=None
     ).order_by("-id")
-    return next((row for row in same if row.settings == settings), None)
+    # Place 2 of 4 is another place than 2 of 8.
+    return next(
+        (r for r in same if r.settings == settings and r.conditions.get("places", places) == places), None
+    )
 
 
 def _tool(user: User, kind: ReadingKind, tool: int) -> Instrument:

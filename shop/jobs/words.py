@@ -1,9 +1,16 @@
 """A job's axle in words."""
 
+from typing import Any
+
+from axle.advice.moves import Move as Advice
+from axle.advice.moves import Swap
+from axle.carrier.adjusters import Stands, Threads, on_lock, turn_words
 from axle.depth.marks import MarkConvention
+from axle.layout import Place
 from axle.spec import Range
-from axle.units import FOOT_POUND, Unit, brief
+from axle.units import FOOT_POUND, Unit, brief, show
 from shop.jobs.bridge import Axle
+from shop.people.models import Shop
 
 MARK_WORDS = {
     MarkConvention.LONGER_IS_PLUS: "+ is longer: further from the ring gear's axis",
@@ -35,3 +42,56 @@ def in_both(wanted: Range, unit: Unit) -> str:
     if unit is not FOOT_POUND:
         return f"{brief(wanted.low, FOOT_POUND)}–{brief(wanted.high, FOOT_POUND)} ft·lb"
     return f"{wanted.low:.0f}–{wanted.high:.0f} N·m"
+
+
+def side_title(axle: Axle, place: Place) -> str:
+    """A side of the carrier in every way a shop may call it: ring or far, left or right, its own word."""
+    hand = axle.spec.layout.side_of(place).value
+    shop: Shop = axle.job.shop
+    own = str(shop.ring_side_name if place is Place.RING else shop.far_side_name)
+    first = "Ring-gear side" if place is Place.RING else "Far side"
+    return f"{first} · {hand}" + (f" · “{own}”" if own else "")
+
+
+def place_words(axle: Axle, place: Place) -> str:
+    """Any place of an axle as a label."""
+    if place in (Place.RING, Place.FAR):
+        return side_title(axle, place)
+    return "Depth shim" if place is Place.DEPTH else "Preload pack"
+
+
+def turning(axle: Axle, swap: Swap) -> str:
+    """Which way a hand turns an adjuster for a move; nothing for a pack."""
+    if swap.pack is not None or not swap.change or swap.place not in (Place.RING, Place.FAR):
+        return ""
+    facts = axle.plan.facts
+    return turn_words(
+        axle.spec.layout.side_of(swap.place), Threads(facts["adjuster_thread"]), Stands(facts["stands"]),
+        float(swap.change),
+    )  # fmt: skip
+
+
+def swap_rows(axle: Axle, move: Advice) -> list[dict[str, Any]]:
+    """A move's changes, each side named as the shop may call it, an adjuster with its way round."""
+    return [
+        {
+            "title": place_words(axle, swap.place),
+            "swap": swap,
+            "turn": turning(axle, swap),
+            "locked": swap.pack is None and on_lock(float(swap.after), axle.state.hole_step),
+        }
+        for swap in move.swaps
+    ]
+
+
+def expected_rows(axle: Axle, move: Advice) -> list[dict[str, str]]:
+    """What is read next if a move is done, in the reader's units."""
+    return [
+        {
+            "label": e.label,
+            "low": show(e.low, axle.display.unit_for(e.dimension)),
+            "high": show(e.high, axle.display.unit_for(e.dimension)),
+            "unit": axle.display.unit_for(e.dimension).symbol,
+        }
+        for e in move.expected
+    ]

@@ -27,8 +27,13 @@ class OutOfOrder(Exception):
         super().__init__(f"{step.title}: {len(before)} steps before it are open")
 
 
-def choose(user: User, job: Job, version: int, given: Mapping[str, str]) -> tuple[str, ...]:
-    """Choose parts and variants; the sequence follows. Names choices that fell with another."""
+def choose(
+    user: User, job: Job, version: int, given: Mapping[str, str], reason: str = ""
+) -> tuple[str, ...]:
+    """Choose parts and variants; the sequence follows. Names choices that fell with another.
+
+    Another school than the shop's usual wants a reason, kept with the job.
+    """
     with changing(job, user, version) as change:
         axle = bridge.load(change.job)
         layout = axle.spec.layout
@@ -57,9 +62,29 @@ def choose(user: User, job: Job, version: int, given: Mapping[str, str]) -> tupl
                 defaults={"value": Decimal(SLINGER_AT[kept.get("slinger", "no")])},
             )  # fmt: skip
         change.job.choices = kept
-        change.job.save(update_fields=["choices", "ways"])
+        if "school" in given:
+            _keep_reason(user, change.job, axle, given["school"], reason)
+        change.job.save(update_fields=["choices", "ways", "reasons"])
         change.what = "chose parts and order of the work"
     return fallen
+
+
+def _keep_reason(user: User, job: Job, axle: bridge.Axle, school: str, reason: str) -> None:
+    """Hold a chosen school to the shop's usual: another one says why."""
+    usual = user.shop.schools.get(axle.spec.layout.carrier_by.value) if user.shop else None
+    if usual is None or (school == axle.build.facts["school"] and not reason.strip()):
+        return
+    others = {name: why for name, why in job.reasons.items() if name != "school"}
+    if school == usual:
+        job.reasons = others
+        return
+    if len(reason.strip()) < 4:
+        titles = choices()["school"].values
+        raise AxleError(
+            choices()["school"].title, given=f"“{titles[school].title}” without a reason",
+            wanted=f"why this axle goes another way than the shop's usual, {titles[usual].title}",
+        )  # fmt: skip
+    job.reasons = {**others, "school": reason.strip()[:200]}
 
 
 def mark_step(

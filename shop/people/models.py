@@ -12,6 +12,11 @@ class Shop(models.Model):
     name = models.CharField(max_length=80)
     place = models.CharField(max_length=80, blank=True)
     next_job_number = models.PositiveIntegerField(default=1)
+    # School of carrier preload by what positions the carrier: what this shop usually does.
+    schools = models.JSONField(default=dict, blank=True)
+    # What this shop calls the carrier's two sides, beside ring and far, left and right.
+    ring_side_name = models.CharField(max_length=30, blank=True)
+    far_side_name = models.CharField(max_length=30, blank=True)
 
     def __str__(self) -> str:
         return self.name
@@ -32,12 +37,24 @@ class Units(models.TextChoices):
     MM = "mm", "mm, N·m"
 
 
+class FootSwitch(models.TextChoices):
+    """Keys that a foot switch may send and nobody types."""
+
+    NONE = "", "none"
+    PAGE_DOWN = "PageDown", "Page Down"
+    PAUSE = "Pause", "Pause"
+    SCROLL = "ScrollLock", "Scroll Lock"
+    F13 = "F13", "F13"
+
+
 class User(AbstractUser):
     """A person who signs in; belongs to one shop."""
 
     shop = models.ForeignKey(Shop, on_delete=models.PROTECT, null=True, related_name="people")
     role = models.CharField(max_length=12, choices=Role, default=Role.APPRENTICE)
     units = models.CharField(max_length=4, choices=Units, default=Units.THOU)
+    # The key that this person's foot switch sends: takes a reading, pressed again stores it.
+    foot_switch = models.CharField(max_length=12, choices=FootSwitch, default=FootSwitch.NONE, blank=True)
 
     @property
     def called(self) -> str:

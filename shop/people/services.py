@@ -1,7 +1,12 @@
 """Changes to people."""
 
+from collections.abc import Mapping
+
+from axle.errors import AxleError
+from axle.layout import CarrierBy
+from axle.procedure.choices import choices
 from shop.people import rules
-from shop.people.models import Role, Units, User
+from shop.people.models import FootSwitch, Role, Units, User
 
 
 def set_units(user: User, units: str) -> None:
@@ -9,6 +14,46 @@ def set_units(user: User, units: str) -> None:
     if units in Units.values:
         user.units = units
         user.save(update_fields=["units"])
+
+
+def set_foot_switch(user: User, key: str) -> None:
+    """Say which key this person's foot switch sends."""
+    rules.must(key in FootSwitch.values, "A foot switch sends one of the keys that the list names.")
+    user.foot_switch = key
+    user.save(update_fields=["foot_switch"])
+
+
+def set_ways(owner: User, schools: Mapping[str, str], ring_side: str, far_side: str) -> None:
+    """Say which school this shop usually follows on each kind of carrier, and what it calls its sides."""
+    rules.must(rules.may_edit_people(owner), "Only the owner sets the shop's usual ways.")
+    shop = owner.shop
+    rules.must(shop is not None, "You belong to no shop.")
+    assert shop is not None  # must() has refused it
+    values = choices()["school"].values
+    for carrier, school in schools.items():
+        if school and (school not in values or carrier not in schools_on()):
+            raise AxleError("school", given=f"“{school[:20]}”", wanted="one that such an axle can follow")
+        if school and school not in {name for name, _ in schools_on()[carrier]}:
+            raise AxleError(
+                "school", given=f"“{values[school].title}”",
+                wanted=" or ".join(title for _, title in schools_on()[carrier]),
+            )  # fmt: skip
+    shop.schools = {carrier: school for carrier, school in schools.items() if school}
+    shop.ring_side_name, shop.far_side_name = ring_side.strip()[:30], far_side.strip()[:30]
+    shop.save(update_fields=["schools", "ring_side_name", "far_side_name"])
+
+
+def schools_on() -> dict[str, list[tuple[str, str]]]:
+    """Schools that each kind of carrier can follow, with their titles."""
+    every = [kind.value for kind in CarrierBy]
+    return {
+        kind: [
+            (name, value.title)
+            for name, value in choices()["school"].values.items()
+            if kind in value.where.get("carrier_by", every)
+        ]
+        for kind in every
+    }
 
 
 def add_person(

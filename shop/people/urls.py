@@ -10,6 +10,8 @@ urlpatterns = [
     path("sign-in", login_not_required(sign_in), name="sign-in"),
     path("sign-out", auth.LogoutView.as_view(), name="sign-out"),
     path("me/units", views.units, name="units"),
+    path("me/foot-switch", views.foot_switch, name="foot-switch"),
     path("people", views.people, name="people"),
+    path("people/ways", views.ways, name="ways"),
     path("people/<int:person_id>/role", views.role, name="role"),
 ]

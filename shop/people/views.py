@@ -8,7 +8,20 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from shop.config.http import IN_WORDS, posts_only, user_of, whole_number
 from shop.people import rules, services
 from shop.people.forms import NewPersonForm
-from shop.people.models import Role, User
+from shop.people.models import FootSwitch, Role, User
+
+
+def _carriers(user: User) -> list[dict[str, object]]:
+    """Each kind of carrier with the schools it can follow, and this shop's usual."""
+    titles = {
+        "outboard": "Side shims", "under_cone": "Shims under the cones", "covers": "Side covers",
+        "adjusters": "Threaded adjusters",
+    }  # fmt: skip
+    usual = user.shop.schools if user.shop else {}
+    return [
+        {"name": name, "title": titles[name], "schools": schools, "usual": usual.get(name, "")}
+        for name, schools in services.schools_on().items()
+    ]
 
 
 @posts_only
@@ -36,9 +49,38 @@ def people(request: HttpRequest) -> HttpResponse:
     return render(
         request, "people/people.html",
         {"people": User.objects.filter(shop=user.shop).order_by("first_name"), "form": form,
-         "roles": Role.choices, "may_edit": rules.may_edit_people(user)},
+         "roles": Role.choices, "may_edit": rules.may_edit_people(user),
+         "foot_switches": FootSwitch.choices, "carriers": _carriers(user)},
         status=422 if form.errors else 200,
     )  # fmt: skip
+
+
+@posts_only
+def foot_switch(request: HttpRequest) -> HttpResponse:
+    """Say which key the reader's foot switch sends."""
+    try:
+        services.set_foot_switch(user_of(request), request.POST.get("foot_switch", ""))
+        messages.success(request, "Kept: the foot switch takes a reading, pressed again it stores it.")
+    except IN_WORDS as error:
+        messages.error(request, str(error))
+    return redirect("people")
+
+
+@posts_only
+def ways(request: HttpRequest) -> HttpResponse:
+    """Set the shop's usual schools and its words for the carrier's sides."""
+    given = request.POST
+    schools = {
+        name.removeprefix("school-"): str(value)
+        for name, value in given.items()
+        if name.startswith("school-")
+    }
+    try:
+        services.set_ways(user_of(request), schools, given.get("ring_side", ""), given.get("far_side", ""))
+        messages.success(request, "Kept. Jobs opened from now on follow it.")
+    except IN_WORDS as error:
+        messages.error(request, str(error))
+    return redirect("people")
 
 
 @posts_only

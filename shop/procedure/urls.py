@@ -14,6 +14,7 @@ urlpatterns = [
     path("jobs/<int:number>/runout/take", views.take_runout, name="take-runout"),
     path("jobs/<int:number>/clock", views.clock, name="clock"),
     path("jobs/<int:number>/heights", views.heights, name="heights"),
+    path("jobs/<int:number>/carrier", views.carrier, name="carrier"),
     path("jobs/<int:number>/spread", views.spread, name="spread"),
     path("jobs/<int:number>/torque", views.torque, name="torque"),
     path("jobs/<int:number>/photos", views.photos, name="photos"),

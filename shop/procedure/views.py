@@ -10,12 +10,15 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
+from axle.carrier.book import DONE_WORDS, Done
 from axle.errors import AxleError
 from axle.procedure.register import Event
 from axle.procedure.stations import kind_named
-from axle.units import brief, parse
+from axle.units import HOLE, brief, parse
 from shop.config.http import IN_WORDS, one_of, posts_only, user_of, whole_number
-from shop.jobs import bolts, bridge, instrument, parts, queries, runs, services
+from shop.instruments import line
+from shop.jobs import bolts, bridge, parts, queries, runs, services
+from shop.jobs import carrier as carrier_services
 from shop.jobs import heights as height_services
 from shop.jobs import timers as timer_services
 from shop.jobs import work as work_services
@@ -24,6 +27,7 @@ from shop.jobs.models import Job, Pattern, Photo
 from shop.pattern.marks import patch_from
 from shop.people import rules
 from shop.people.bridge import display_for
+from shop.procedure import carrier as carrier_page
 from shop.procedure import pages
 from shop.procedure.forms import correction_from
 
@@ -37,7 +41,8 @@ def work(request: HttpRequest, number: int) -> HttpResponse:
         chosen = {
             name.removeprefix("choice-"): v for name, v in given.items() if name.startswith("choice-")
         }
-        fallen = work_services.choose(user_of(request), job, _version(given), chosen)
+        reason = given.get("reason-school", "")
+        fallen = work_services.choose(user_of(request), job, _version(given), chosen, reason)
         more = f" No longer possible, back to the usual: {', '.join(fallen).lower()}." if fallen else ""
         return f"The sequence follows your choices.{more}"
 
@@ -135,7 +140,7 @@ def take_runout(request: HttpRequest, number: int) -> HttpResponse:
     try:
         kind = kind_named(runs.KINDS.get(given.get("part", ""), "ring_run"))
         places = whole_number(given.get("places"), "places", 3, 72)
-        taken = instrument.take(kind, len(row) % places + 1, places)
+        taken = line.take(kind, len(row) % places + 1, places)
         row.append(brief(taken.core, display_for(user_of(request)).length))
     except AxleError as problem:
         error = str(problem)
@@ -172,6 +177,34 @@ def heights(request: HttpRequest, number: int) -> HttpResponse:
         return f"{count} kept." if count else "Nothing new to keep."
 
     return _page(request, number, "heights", pages.heights, keep)
+
+
+def carrier(request: HttpRequest, number: int) -> HttpResponse:
+    """The carrier: its school, a move planned by hand, the book of its adjusters, the hint of heat."""
+
+    def put(job: Job, given: Mapping[str, str]) -> str:
+        user, does = user_of(request), given.get("does", "")
+        if does == "school":
+            school = given.get("school", "")
+            work_services.choose(user, job, _version(given), {"school": school}, given.get("reason", ""))
+            return "The school is chosen: steps and readings follow it."
+        if does == "plan":
+            display = display_for(user)
+            wanted = carrier_page.wanted_from(given, display)
+            move = carrier_services.make_plan(user, job, _version(given), wanted, display)
+            return f"{move.title}: fitted, assembly {move.assembly.number}."
+        done = one_of(Done, does, "what was done")
+        holes = parse(given.get("holes", "") or "0", HOLE, "holes").value
+        torque = given.get("torque", "").strip()
+        bolts_unit = display_for(user).bolt_torque
+        carrier_services.write_line(
+            user, job, _version(given), done, _entry(given), ring=holes, far=-holes,
+            torque=parse(torque, bolts_unit, "torque on the caps") if torque else None,
+            words=given.get("words", ""),
+        )  # fmt: skip
+        return f"Written down: {DONE_WORDS[done]}."
+
+    return _page(request, number, "carrier", carrier_page.carrier, put)
 
 
 def spread(request: HttpRequest, number: int) -> HttpResponse:

@@ -12,7 +12,7 @@ import pytest
 from axle.errors import AxleError
 from axle.procedure.stations import kind_named
 from instruments.simulated import Conversation, Server
-from shop.jobs import instrument
+from shop.instruments import line as instrument
 
 
 @contextlib.contextmanager

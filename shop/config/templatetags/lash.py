@@ -25,6 +25,12 @@ def as_change(core: Decimal | float, display: Display) -> str:
 
 
 @register.filter
+def as_holes(change: Decimal) -> str:
+    """A change of an adjuster in holes, with its sign."""
+    return f"{change.normalize():+f}".replace("-", "−")
+
+
+@register.filter
 def as_torque(core: Decimal | float, display: Display) -> str:
     """A rotating torque in the reader's unit."""
     return display.show(core, Dimension.TORQUE)
@@ -80,7 +86,8 @@ def firstof_typed(typed: dict[str, str], name: str, kept: str) -> str:
 JOB_PAGES = (
     ("bench", "Bench"), ("work", "The work"), ("tools", "Tools"), ("arrival", "Arrival"),
     ("register", "Register"), ("findings", "Findings"), ("runout", "Runout"), ("spread", "Spreading"),
-    ("heights", "Heights"), ("torque", "Torques"), ("photos", "Photos"), ("sheet", "Build sheet"),
+    ("heights", "Heights"), ("carrier", "Carrier"), ("torque", "Torques"), ("photos", "Photos"),
+    ("sheet", "Build sheet"),
 )  # fmt: skip
 
 

@@ -7,8 +7,21 @@
   const nameOf = (event) => {
     if (event.ctrlKey && event.key.toLowerCase() === "z") return "Ctrl+z";
     if (event.ctrlKey || event.altKey || event.metaKey) return "";
-    return event.code === "NumpadMultiply" ? "NumpadMultiply" : event.key;
+    return ["NumpadMultiply", "NumpadDivide"].includes(event.code) ? event.code : event.key;
   };
+
+  // ---- a foot switch sends one key: it takes a reading, and pressed again stores it
+  document.addEventListener("keydown", (event) => {
+    const foot = document.body.dataset.foot;
+    if (!foot || (event.key !== foot && event.code !== foot)) return;
+    const take = document.querySelector("[data-take]");
+    if (!take) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    if (event.repeat) return;
+    if (document.querySelector("#value[data-taken]")) document.getElementById("reading").requestSubmit();
+    else take.click();
+  });
   document.addEventListener("keydown", (event) => {
     const inField = event.target.matches("input, textarea, select");
     if (event.key === "Escape" && inField) { event.target.blur(); return; }
@@ -22,6 +35,14 @@
     target.click();
     // A key that opens a form goes on into it.
     if (target.matches("summary")) target.parentElement.querySelector("input:not([type=hidden])")?.focus();
+  });
+
+  // ---- what somebody types while a reading is watched stays: the watch ends
+  document.addEventListener("input", (event) => {
+    const watch = event.target.matches("#value .value") && document.querySelector("#value [hx-get]");
+    if (!watch) return;
+    window.htmx.trigger(watch, "htmx:abort");
+    watch.remove();
   });
 
   // ---- theme

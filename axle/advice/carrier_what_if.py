@@ -1,0 +1,78 @@
+"""What a change of the carrier, or of the pinion's depth, would bring: planned before it is made."""
+
+from __future__ import annotations
+
+import math
+
+from axle.advice.carrier_move import depth_line
+from axle.advice.carrier_plan import plan_sides
+from axle.advice.carrier_words import expected_of, lash_lines, side_line, sum_check, title_of
+from axle.advice.moves import Act, Move, Swap
+from axle.advice.packs import CLOSE, make, stale_after
+from axle.advice.state import AxleState
+from axle.layout import Place
+from axle.units import Display
+
+
+def what_if(
+    state: AxleState, display: Display, *, backlash: float | None = None,
+    interference: float | None = None, deeper: float = 0.0,
+) -> Move | None:  # fmt: skip
+    """Plan both sides for what a builder wants, with a change of depth if one is asked for.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :param backlash: smallest backlash wanted [mm]; as it is when left out.
+    :param interference: carrier interference wanted [mm]; as it is when left out.
+    :param deeper: how much deeper the pinion is to come [mm].
+    :returns: nothing where nothing is known of either side.
+    :raises AxleError: for what would lock the gears, unload a bearing, or not go into the case.
+    :source: :mod:`axle.advice.carrier_plan`.
+    """
+    swaps: list[Swap] = []
+    notes: list[str] = []
+    if deeper:
+        depth, note = _depth_swap(state, display, deeper)
+        swaps += depth
+        notes += note
+        # What the drawer makes of the depth is what the sides are planned for.
+        deeper = state.layout.depth_sign * float(depth[0].change) if depth else deeper
+    plan = plan_sides(
+        state, display, backlash=backlash, interference=interference, deeper=deeper, hold=backlash is None
+    )
+    if plan is None:
+        return None
+    lines = [depth_line(state, display, deeper)] if deeper else []
+    lines += lash_lines(state, plan, display)
+    lines += [side_line(state, plan, display), sum_check(state, plan, display)]
+    if plan.start.smallest is None:
+        notes.append("No backlash is read yet: where the ring gear comes to stand is not foretold.")
+    swaps += [swap for swap in plan.swaps if swap.change]
+    title = title_of(state, plan)
+    if deeper and backlash is None:
+        title = "Move the pinion and hold the backlash"
+    return Move(
+        Act.CHANGE, title, "backlash", tuple(swaps), expected_of(state, plan, None),
+        stale_after(swaps, state), tuple(filter(None, lines)), (*notes, *plan.notes), plan.others,
+    )  # fmt: skip
+
+
+def _depth_swap(state: AxleState, display: Display, deeper: float) -> tuple[list[Swap], list[str]]:
+    """The depth shim for a change of depth, and what is coupled to it."""
+    layout = state.layout
+    if not state.setting(Place.DEPTH):
+        return [], ["No depth shim is recorded: fit it first, then both are planned together."]
+    target = float(state.setting(Place.DEPTH)) + layout.depth_sign * deeper
+    made = make(state, Place.DEPTH, target, display, CLOSE)
+    if made.swap is None:
+        return [], [made.note]
+    swaps, notes = [made.swap], [made.note] if made.note else []
+    if layout.preload_per_depth and state.setting(Place.PRELOAD):
+        follow = float(state.setting(Place.PRELOAD)) + layout.preload_per_depth * float(made.swap.change)
+        coupled = make(state, Place.PRELOAD, follow, display)
+        if coupled.swap is not None and coupled.swap.change:
+            swaps.append(coupled.swap)
+            notes.append("The preload pack follows: its stack is coupled to the depth shim.")
+    if math.isclose(float(made.swap.change), 0.0, abs_tol=1e-9):
+        notes.append("The drawer makes no other depth shim near that.")
+    return swaps, notes

@@ -1,0 +1,198 @@
+"""The words of a move of the carrier: what is wanted, by which ratio, the sum, what is expected."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from axle.advice.carrier_plan import SidesPlan, aim
+from axle.advice.carrier_preload import wanted_interference
+from axle.advice.lash import backlash_around, learned, ratios_now
+from axle.advice.moves import Expected
+from axle.advice.packs import as_thickness
+from axle.advice.seats import per_hole, thread_known, zero_play
+from axle.advice.standing import Standing
+from axle.advice.state import AxleState
+from axle.advice.verdict import signed
+from axle.backlash import BacklashLimits
+from axle.layout import Place
+from axle.preload import curve as preload
+from axle.units import Dimension, Display
+
+
+def lash_lines(state: AxleState, plan: SidesPlan, display: Display) -> list[str]:
+    """What is wanted of the backlash, and by which ratio it is moved."""
+    start, unit = plan.start, display.length.symbol
+    if start.smallest is None or plan.wanted is None:
+        return []
+    off = start.smallest - plan.wanted
+    if abs(off) < 1e-6:
+        return []
+    limits = state.sheet.backlash_limits()
+    way, where = ("close", "towards") if off > 0 else ("open", "away from")
+    lead = f"Smallest {display.show(start.smallest)} ({start.by}) to {display.show(plan.wanted)}"
+    by = display.show(abs(off) / ratios_now(state).per_ring)
+    return [
+        f"{lead}{_aim(state, limits)}: {way} {display.show(abs(off))} {unit}.",
+        f"{ratio_line(state, display)} Move the ring gear {by} {unit} {where} the pinion.",
+    ]
+
+
+def _aim(state: AxleState, limits: BacklashLimits | None) -> str:
+    if limits is None:
+        return ""
+    return (
+        ", the middle" if abs(aim(state, limits) - limits.middle) < 1e-9 else ", the loose end for hot use"
+    )
+
+
+def ratio_line(state: AxleState, display: Display) -> str:
+    """Say what ratio of backlash to movement a plan goes by, and where it comes from.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :source: :mod:`axle.ratios`.
+    """
+    found = learned(state)
+    ratios, unit = found.ratios, display.length.symbol
+    spread = ratios.per_ring * ratios.spread
+    if ratios.moves:
+        moves = f"{ratios.moves} move{'s' if ratios.moves > 1 else ''} of this job"
+        by = f"learned from {moves}"
+    elif state.layout.has_adjusters and not thread_known(state):
+        by = "common practice for a hole"
+    else:
+        by = "from the gears' angles"
+    words = f"{ratios.per_ring:.2f} ± {spread:.2f} of backlash per {unit} of ring gear movement ({by})"
+    if state.layout.has_adjusters:
+        each = ratios.per_ring * per_hole(state)
+        words += f", {display.show(each)} ± {display.show(each * ratios.spread)} per hole both ways"
+    return f"{words}."
+
+
+def preload_lines(
+    state: AxleState,
+    display: Display,
+    standing: Standing,
+    target: float | None,
+    curve: preload.Curve | None,
+) -> list[str]:
+    """Say what preload is wanted, and by what."""
+    if target is None or standing.result is None:
+        return []
+    unit = display.length.symbol
+    lines = list(standing.result.why[:1])
+    if curve is not None:
+        limits = state.sheet.range("carrier_preload")
+        middle = limits.middle if limits else 0.0
+        count = f"{curve.trials} trial{'s' if curve.trials > 1 else ''}"
+        lines.append(
+            f"Middle of the carrier's range {display.show(middle, Dimension.TORQUE)} "
+            f"{display.torque.symbol} is expected at {display.show(target)} {unit} of interference "
+            f"({count}; torque follows interference to the power 10/9)."
+        )
+    else:
+        lines.append(f"Wanted interference {display.show(target)} {unit}, both sides together.")
+    return lines
+
+
+def side_line(state: AxleState, plan: SidesPlan, display: Display) -> str:
+    """Say what the arithmetic asks of both sides."""
+    change, unit = plan.change, display.length.symbol
+    line = (
+        f"Ring side {signed(change.ring, display)}, far side {signed(change.far, display)} {unit}: "
+        f"together {signed(change.ring + change.far, display)}."
+    )
+    if state.layout.carrier_sign < 0:
+        line += " Under side covers a thicker shim is looser and lets the ring gear follow it."
+    return line
+
+
+def sum_check(state: AxleState, plan: SidesPlan, display: Display) -> str:
+    """Add the packs up again, as a check against the preload that is wanted."""
+    zero = zero_play(state)
+    if zero is None:
+        return ""
+    unit = display.length.symbol
+    sides = {swap.place: as_thickness(state, swap) for swap in plan.swaps}
+    each = per_hole(state) if state.layout.has_adjusters else 1.0
+    ring, far = (float(state.setting(p)) * each + sides.get(p, 0.0) for p in (Place.RING, Place.FAR))
+    total = state.layout.carrier_sign * zero.tightness
+    return (
+        f"Sum check: {display.show(ring)} + {display.show(far)} = {display.show(ring + far)}; zero play at "
+        f"{display.show(total)}, so {display.show(plan.made)} {unit} of interference, "
+        f"{display.show(plan.interference)} wanted."
+    )
+
+
+def expected_of(state: AxleState, plan: SidesPlan, curve: preload.Curve | None) -> tuple[Expected, ...]:
+    """What is read next if a plan is done: smallest backlash, spread, and the preload.
+
+    :param state: the axle.
+    :param plan: the plan.
+    :param curve: the torque curve, where the school reads torque.
+    :source: :class:`axle.advice.carrier_plan.SidesPlan`.
+    """
+    found = []
+    if plan.smallest is not None:
+        found.append(band_of("Smallest backlash", *plan.smallest))
+    if plan.spread is not None:
+        found.append(band_of("Spread around the ring", plan.spread, 0.0127))
+    if curve is not None:
+        at = curve.zero + plan.made
+        middle, spread = curve.torque(at), max(curve.torque_spread(at), 0.05)
+        found.append(
+            Expected("Carrier torque", max(middle - spread, 0.0), middle + spread, Dimension.TORQUE)
+        )
+    elif wanted_interference(state) is not None and zero_play(state) is not None:
+        found.append(band_of("Carrier interference", plan.made, 0.0127))
+    return tuple(found)
+
+
+def band_of(label: str, middle: float, spread: float) -> Expected:
+    """An expected length with one standard deviation either way."""
+    return Expected(label, max(middle - spread, 0.0), middle + spread, Dimension.LENGTH)
+
+
+def stay_notes(state: AxleState, plan: SidesPlan, target: float | None) -> Sequence[str]:
+    """Say what stays as it is, and what is provisional."""
+    notes = []
+    if target is None:
+        notes.append("Carrier preload unchanged.")
+    if state.layout.has_adjusters:
+        notes += _turning_order(plan)
+    notes.append("The pinion stays; the pattern is read again.")
+    read = len(backlash_around(state).places) if backlash_around(state) else 0  # type: ignore[union-attr]
+    if 0 < read < state.lash_places:
+        notes.append(f"Provisional: {read} of {state.lash_places} places read.")
+    return notes
+
+
+def _turning_order(plan: SidesPlan) -> list[str]:
+    """In which order both adjusters turn, so that neither gears nor bearings are forced on the way."""
+    turned = {swap.place: swap.change for swap in plan.swaps if swap.change}
+    ring, far = turned.get(Place.RING, 0), turned.get(Place.FAR, 0)
+    settle = "Then settle the cups: pinion half a turn each way, 5 to 10 times."
+    if ring < 0 < far:
+        return [f"Back the ring side off first, then wind the far side in. {settle}"]
+    if far < 0 < ring:
+        return [f"Back the far side off first, then wind the ring side in. {settle}"]
+    if ring > 0 and far > 0:
+        return [f"Far side first, the ring side last: so the gears cannot lock on the way. {settle}"]
+    return [settle] if turned else []
+
+
+def title_of(state: AxleState, plan: SidesPlan) -> str:
+    """Name a change of both sides in a few words."""
+    start = plan.start.smallest
+    moved = plan.wanted is not None and start is not None and abs(plan.wanted - start) > 1e-6
+    change = plan.change.ring + plan.change.far
+    loads = abs(change) > 0.005
+    one = sum(bool(swap.change) for swap in plan.swaps) == 1
+    if moved and loads:
+        return "Change both sides: backlash and preload"
+    if moved:
+        assert start is not None and plan.wanted is not None  # noqa: PT018 - said above
+        return "Close the backlash" if plan.wanted < start else "Open the backlash"
+    side = " on one side" if one else ""
+    gains = change * state.layout.carrier_sign > 0
+    return f"Add carrier preload{side}" if gains else f"Ease the carrier preload{side}"
