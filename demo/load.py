@@ -16,6 +16,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from axle.advice.progress import Mark
+from axle.carrier.book import Done
 from axle.contact.reading import Patch
 from axle.errors import AxleError
 from axle.layout import Place
@@ -27,10 +28,11 @@ from axle.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU, Quantity, parse
 from demo import PASSWORD
 from shop.instruments import services as instruments
 from shop.instruments.services import Given
-from shop.jobs import bolts, bridge, change, clock, runs, services, timers, work
+from shop.jobs import bolts, bridge, carrier, change, clock, runs, services, timers, work
 from shop.jobs import parts as part_services
 from shop.jobs.models import Job, Pattern
 from shop.jobs.services import NewJob
+from shop.people import services as people
 from shop.people.models import Role, Shop, User
 from shop.specs.models import SpecSheet
 from shop.specs.services import save_sheet
@@ -62,6 +64,16 @@ class Bench:
             services.take_reading(
                 self.user, job, job.version, kind=kind, place=place,
                 quantity=parse(text, unit, kind), entry=uuid.uuid4(),
+            )  # fmt: skip
+
+    def lash(self, *values: str) -> None:
+        """Read backlash around, at as many places as there are values."""
+        for place, text in enumerate(values, start=1):
+            job = self.job
+            services.take_reading(
+                self.user, job, job.version, kind="backlash", place=place,
+                quantity=parse(text, THOU, "backlash"), entry=uuid.uuid4(),
+                conditions={"places": len(values)},
             )  # fmt: skip
 
     def bite(self, turned: float, torque: str) -> None:
@@ -98,7 +110,15 @@ class Bench:
     def adjust(self, ring: str, far: str) -> None:
         """Turn both adjusters."""
         job = self.job
-        services.set_adjusters(self.user, job, job.version, Decimal(ring), Decimal(far))
+        carrier.set_adjusters(self.user, job, job.version, Decimal(ring), Decimal(far))
+
+    def book(self, done: Done, holes: str = "0", words: str = "") -> None:
+        """Write a line into the book of adjusters and caps."""
+        job = self.job
+        carrier.write_line(
+            self.user, job, job.version, done, uuid.uuid4(), ring=Decimal(holes), far=-Decimal(holes),
+            words=words,
+        )  # fmt: skip
 
     def mark(self, flank: str, toe: float, heel: float, root: float, top: float) -> None:
         """Mark the wiped patch of a flank."""
@@ -212,6 +232,7 @@ def load_demo() -> bool:
     owner = _person(shop, "ines", "Ines", "Korb", Role.OWNER)
     builder = _person(shop, "mattis", "Mattis", "Oran", Role.BUILDER)
     _person(shop, "lio", "Lio", "Feld", Role.APPRENTICE)
+    people.set_ways(owner, {"adjusters": "holes", "outboard": "subtraction"}, "tooth side", "plain side")
     sheets = {key: save_sheet(owner, row) for key, row in starter_specs().items()}
     _fill_drawer(owner)
     _fill_register(owner)
@@ -222,6 +243,7 @@ def load_demo() -> bool:
     _at_preload(builder, sheets["snow-blower"], morning - timedelta(days=16))
     _at_runout(owner, sheets["works-van"], morning - timedelta(hours=4))
     _at_bites(builder, sheets["funicular-truck"], morning - timedelta(days=2))
+    _at_adjusters(owner, sheets["funicular-truck"], morning - timedelta(days=1))
     return True
 
 
@@ -269,17 +291,18 @@ def _fill_drawer(owner: User) -> None:
 def _fill_register(owner: User) -> None:
     """Instruments, one of them overdue."""
     today = timezone.localdate()
-    for name, kind, step, months_left in (
-        ("Micrometer 1", "micrometer", parse("0.1", THOU), 7),
-        ("Feelers, long set", "feelers", parse("1", THOU), 10),
-        ("Depth bridge A", "bridge", parse("0.5", THOU), 4),
-        ("Bench indicator", "indicator", parse("0.5", THOU), 1),
-        ("Beam wrench", "rotating_wrench", parse("1", INCH_POUND), -2),
-        ("Depth micrometer", "depth_micrometer", parse("0.1", THOU), 9),
+    for name, kind, step, months_left, line in (
+        ("Micrometer 1", "micrometer", parse("0.1", THOU), 7, "micrometer"),
+        ("Feelers, long set", "feelers", parse("1", THOU), 10, ""),
+        ("Depth bridge A", "bridge", parse("0.5", THOU), 4, ""),
+        ("Bench indicator", "indicator", parse("0.5", THOU), 1, "indicator"),
+        ("Beam wrench", "rotating_wrench", parse("1", INCH_POUND), -2, "wrench"),
+        ("Depth micrometer", "depth_micrometer", parse("0.1", THOU), 9, ""),
     ):
         due = today + timedelta(days=30 * months_left + 5)
         instruments.keep(
-            owner, Given(name, kind, step, calibrated_on=due - timedelta(days=365), due_on=due)
+            owner,
+            Given(name, kind, step, calibrated_on=due - timedelta(days=365), due_on=due, line=line),
         )
 
 
@@ -551,3 +574,37 @@ def _at_bites(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.finish("ring_gear")
         for turned, torque in ((0, "1"), (15, "2.5"), (12, "5"), (10, "8.5"), (10, "12.5")):
             bench.bite(turned, torque)
+
+
+def _at_adjusters(user: User, sheet: SpecSheet, start: datetime) -> None:
+    """Threaded adjusters: preload by holes past zero, one move made, backlash still a little loose."""
+    with _past(start) as made:
+        bench = _open(
+            user, sheet, "Ropeway inspection car, driven axle", "Varnholt funicular",
+            "Clunk when the rope takes up", start, mark="1",
+        )  # fmt: skip
+        made.append(bench)
+        bench.choose(order="pinion_first", lash_places="eight", cartridge="in_place")
+        bench.take_down("Clunk when the rope takes up", use="tow", oil="clean", mileage="5300")
+        bench.arrive("2", ("18", "19", "18.5", "19"), "18")
+        bench.tick_all()
+        _strip(bench, "right", {"shim_depth": "27"})
+        _clean(bench)
+        bench.run("ring", *["0.8", "1.3", "1.7", "1.6", "1.1", "0.6", "0.2", "0.4"])
+        bench.finish("ring_gear")
+        bench.fit(Place.DEPTH, "31")
+        bench.read("depth_feeler", "5")
+        bench.move()
+        bench.read("depth_feeler", "0.5")
+        for turned, torque in ((0, "2"), (20, "9"), (12, "17.5"), (5, "20")):
+            bench.bite(turned, torque)
+        bench.adjust("0", "0")
+        bench.read("zero_play", "6.5")
+        bench.lash("18.2", "18.6", "19.1", "19.4", "19.2", "18.7", "18.3", "18")
+        bench.move()
+        bench.book(Done.TORQUED)
+        bench.book(Done.MARKED, words="paint, yellow, at both locks")
+        bench.book(Done.ASIDE, "-6", "pinion in past the ring gear")
+        bench.book(Done.BACK, "6")
+        bench.lash("12.3", "12.8", "13.3", "13.6", "13.4", "12.9", "12.5", "12.2")
+        bench.finish("depth", "pinion_preload")

@@ -281,7 +281,7 @@ def locks_around(state: AxleState, plan: SidesPlan, most: int = 5) -> tuple[Lock
     ]
     rows = []
     for pair in nearest_locks(asked[0], asked[1], state.hole_step, _miss_of(state, plan))[:most]:
-        found = foretell(state, Decimal(str(pair.ring)), Decimal(str(pair.far)))
+        found = foretell(state, Decimal(str(pair.ring)), Decimal(str(pair.far)), plan.deeper)
         if found is None:
             continue
         seat, lash = found

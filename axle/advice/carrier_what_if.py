@@ -6,7 +6,7 @@ import math
 
 from axle.advice.carrier_move import depth_line
 from axle.advice.carrier_plan import plan_sides
-from axle.advice.carrier_words import expected_of, lash_lines, side_line, sum_check, title_of
+from axle.advice.carrier_words import expected_of, hold_line, lash_lines, side_line, sum_check, title_of
 from axle.advice.moves import Act, Move, Swap
 from axle.advice.packs import CLOSE, make, stale_after
 from axle.advice.state import AxleState
@@ -43,6 +43,8 @@ def what_if(
     if plan is None:
         return None
     lines = [depth_line(state, display, deeper)] if deeper else []
+    if deeper and backlash is None:
+        lines.append(hold_line(state, plan, display))
     lines += lash_lines(state, plan, display)
     lines += [side_line(state, plan, display), sum_check(state, plan, display)]
     if plan.start.smallest is None:

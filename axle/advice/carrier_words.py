@@ -32,17 +32,15 @@ def lash_lines(state: AxleState, plan: SidesPlan, display: Display) -> list[str]
     lead = f"Smallest {display.show(start.smallest)} ({start.by}) to {display.show(plan.wanted)}"
     by = display.show(abs(off) / ratios_now(state).per_ring)
     return [
-        f"{lead}{_aim(state, limits)}: {way} {display.show(abs(off))} {unit}.",
+        f"{lead}{_aim(state, limits, plan.wanted)}: {way} {display.show(abs(off))} {unit}.",
         f"{ratio_line(state, display)} Move the ring gear {by} {unit} {where} the pinion.",
     ]
 
 
-def _aim(state: AxleState, limits: BacklashLimits | None) -> str:
-    if limits is None:
+def _aim(state: AxleState, limits: BacklashLimits | None, wanted: float) -> str:
+    if limits is None or abs(aim(state, limits) - wanted) > 1e-9:
         return ""
-    return (
-        ", the middle" if abs(aim(state, limits) - limits.middle) < 1e-9 else ", the loose end for hot use"
-    )
+    return ", the middle" if abs(wanted - limits.middle) < 1e-9 else ", the loose end for hot use"
 
 
 def ratio_line(state: AxleState, display: Display) -> str:
@@ -105,6 +103,21 @@ def side_line(state: AxleState, plan: SidesPlan, display: Display) -> str:
     if state.layout.carrier_sign < 0:
         line += " Under side covers a thicker shim is looser and lets the ring gear follow it."
     return line
+
+
+def hold_line(state: AxleState, plan: SidesPlan, display: Display) -> str:
+    """Say how the backlash is held while the pinion moves: what goes from which side to which."""
+    start, unit = plan.start.smallest, display.length.symbol
+    if start is None or not plan.deeper:
+        return ""
+    ring = plan.change.ring
+    give, get = ("far side", "ring side") if ring > 0 else ("ring side", "far side")
+    kept = display.show(start)
+    if state.layout.has_adjusters:
+        moved = f"wind the {get} in and the {give} out by {display.show(abs(ring))} {unit} of travel"
+    else:
+        moved = f"move {display.show(abs(ring))} {unit} from the {give} to the {get}"
+    return f"To hold {kept}: {moved}."
 
 
 def sum_check(state: AxleState, plan: SidesPlan, display: Display) -> str:

@@ -82,7 +82,7 @@ def carrier_panel(axle: Axle, asked: str) -> dict[str, Any]:
         "reason": axle.job.reasons.get("school", ""),
         "rows": rows,
         "unit": display.length.symbol,
-        "trials": _trials(axle),
+        "trials": _trials(axle) if way.way not in BY_INTERFERENCE else [],
         "window": _window(axle) if way.way == "subtraction" else "",
         "book": book(axle.job) if layout.has_adjusters else None,
     }  # fmt: skip
@@ -110,7 +110,9 @@ def shown(axle: Axle, asked: str = "") -> CarrierShown:
 
 
 def _setting(axle: Axle, value: Any) -> str:
-    return f"{value:.1f} holes" if axle.spec.layout.has_adjusters else axle.display.show(value)
+    if axle.spec.layout.has_adjusters:
+        return f"{value:.1f} holes".replace("-", "−")
+    return axle.display.show(value)
 
 
 def _as_shown(axle: Axle, taken: Taken) -> str:

@@ -40,7 +40,7 @@ from shop.jobs.book import book
 from shop.jobs.bridge import Axle
 from shop.jobs.models import Assembly, Job, Reading
 from shop.jobs.rows import settings_of
-from shop.jobs.words import expected_rows, in_both, layout_words, side_title, swap_rows
+from shop.jobs.words import expected_rows, in_both, layout_words, swap_rows
 from shop.jobs.work import OutOfOrder
 from shop.pattern import page as pattern
 from shop.people import rules
@@ -470,9 +470,9 @@ def _adjusters(axle: Axle, station: str) -> dict[str, Any] | None:
     if not axle.spec.layout.has_adjusters or station not in ("carrier_preload", "backlash"):
         return None
     found: dict[str, Any] = {p.value: axle.state.settings.get(p) for p in (Place.RING, Place.FAR)}
-    return found | {"aside": book(axle.job).is_aside, "titles": {
-        place.value: side_title(axle, place) for place in (Place.RING, Place.FAR)
-    }}  # fmt: skip
+    layout = axle.spec.layout
+    hands = {place.value: layout.side_of(place).value for place in (Place.RING, Place.FAR)}
+    return found | {"aside": book(axle.job).is_aside, "hands": hands}
 
 
 def _goes_stale(axle: Axle) -> list[str]:

@@ -14,7 +14,7 @@ from axle.layout import CarrierBy
 from shop.drawing.svg import Svg, number
 
 _WIDE: Final = 520
-_HIGH: Final = 366
+_HIGH: Final = 380
 _AXIS: Final = 178
 _HALF: Final = 46
 
@@ -128,11 +128,10 @@ def _case(svg: Svg, shown: CarrierShown, *, pinion: bool) -> None:
 def _labels(svg: Svg, shown: CarrierShown) -> None:
     for side, at_left in ((shown.ring, shown.ring_left), (shown.far, not shown.ring_left)):
         x, anchor = (14, "start") if at_left else (_WIDE - 14, "end")
-        svg.text("title", x, _HIGH - 46, side.title, text_anchor=anchor)
-        svg.text("value", x, _HIGH - 20, side.now, text_anchor=anchor)
+        svg.text("title", x, _HIGH - 62, side.title, text_anchor=anchor)
+        svg.text("value", x, _HIGH - 34, side.now, text_anchor=anchor)
         if side.to:
-            beside = x + (84 if at_left else -84)
-            svg.text("unit", beside, _HIGH - 20, f"→ {side.to} expected", text_anchor=anchor)
+            svg.text("unit", x, _HIGH - 12, f"→ {side.to} expected", text_anchor=anchor)
     if shown.moves:
         away = -1 if shown.ring_left else 1
         way = away * shown.moves
@@ -171,7 +170,7 @@ def _play(svg: Svg, shown: CarrierShown) -> None:
     x = _x(shown, 330)
     for end in (-34, 34):
         _arrow(svg, _style(shown, kind), x, _AXIS + 62, x + end, _AXIS + 62)
-    _indicator(svg, _x(shown, 404), _AXIS + 14, _x(shown, 436))
+    _indicator(svg, _x(shown, 150), _AXIS - 50, _x(shown, 130))
     _figure(svg, shown, kind, "play, side to side", x, _AXIS + 90)
 
 

@@ -6,5 +6,5 @@ urlpatterns = [
     path("", views.instruments, name="instruments"),
     path("<int:instrument_id>", views.instrument, name="instrument"),
     path("<int:instrument_id>/retire", views.retire, name="retire-instrument"),
-    path("instruments/<int:instrument_id>/order", views.order, name="order-instrument"),
+    path("<int:instrument_id>/order", views.order, name="order-instrument"),
 ]

@@ -68,6 +68,7 @@ def write_job(job: Job) -> dict[str, Any]:
             },
             "ways": job.ways,
             "shapes": job.shapes,
+            "reasons": job.reasons,
             **{name: work.pop(name) for name in ("choices", "arrival", "fasteners", "tools")},
         },
         "sheet": job.sheet,
@@ -339,6 +340,7 @@ def _make(user: User, shop: Shop, data: dict[str, Any], number: int) -> Job:
         state=about["state"], sheet=data["sheet"], new_bearings=about["new_bearings"],
         mark_typed=about["mark"]["typed"], mark_value=Decimal(about["mark"]["value"]),
         mark_convention=about["mark"]["convention"], ways=about["ways"], shapes=about.get("shapes", {}),
+        reasons=about.get("reasons", {}),
         # A file of before had its convention told when the job was opened.
         mark_confirmed=about["mark"].get("confirmed", "in the job's file"),
         touched_at=newest,

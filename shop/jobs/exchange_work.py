@@ -10,6 +10,7 @@ from typing import IO, Any
 from django.core.files.base import ContentFile
 
 from axle.advice.progress import Mark
+from axle.carrier.book import Done, Line, book_of
 from axle.errors import AxleError
 from axle.fasteners.groups import corrected_group, torque_sheet
 from axle.procedure.choices import Build, choices, still_possible
@@ -17,7 +18,17 @@ from axle.procedure.findings import Found
 from axle.procedure.register import Event, items
 from axle.procedure.steps import step_named, tools
 from axle.specfile import read_spec
-from shop.jobs.models import AppendOnly, Finding, Job, Photo, RegisterLine, StepMark, Tightening, Timer
+from shop.jobs.models import (
+    AppendOnly,
+    CarrierLine,
+    Finding,
+    Job,
+    Photo,
+    RegisterLine,
+    StepMark,
+    Tightening,
+    Timer,
+)
 from shop.people.models import User
 
 LARGEST_ARCHIVE = 256 * 1024 * 1024
@@ -26,6 +37,7 @@ _TABLES: tuple[tuple[str, type[AppendOnly], tuple[str, ...]], ...] = (
     ("step_marks", StepMark, ("step", "mark", "reason")),
     ("register", RegisterLine, ("item", "event", "words", "pieces", "count")),
     ("findings", Finding, ("part", "sign", "decision", "reason")),
+    ("carrier_lines", CarrierLine, ("done", "ring", "far", "words")),
     ("tightenings", Tightening, ("group", "stage", "typed", "unit", "value", "words")),
 )
 _PHOTO = ("step", "caption", "name", "width", "height")
@@ -116,6 +128,7 @@ def check_work(
         "step_marks": lambda given: (step_named(given["step"]), _member(Mark, given["mark"], "mark")),
         "register": lambda given: (_item(given["item"]), _member(Event, given["event"], "event")),
         "findings": lambda given: Found(given["part"], given["sign"], given["decision"], given["reason"]),
+        "carrier_lines": _line,
         "tightenings": lambda _: None,
         "photos": lambda given: step_named(given["step"]),
         "timers": lambda _: None,
@@ -130,6 +143,10 @@ def check_work(
             if name != "timers":
                 row(given, where)
     _check_bolts(data, refuse)
+    try:
+        book_of(_line(given) for given in data.get("carrier_lines", []))
+    except AxleError as problem:
+        refuse(f"carrier_lines, {problem.what}", problem.given, problem.wanted)
 
 
 def make_work(
@@ -144,8 +161,8 @@ def make_work(
     for name, model, fields in _TABLES:
         for given in data.get(name, []):
             values = {field: given[field] for field in fields}
-            if "value" in values:
-                values["value"] = Decimal(values["value"])
+            for number in {"value", "ring", "far"} & set(values):
+                values[number] = Decimal(values[number])
             model.objects.create(job=job, **values, **row(user, given))  # type: ignore[attr-defined]
     for given in data.get("timers", []):
         Timer.objects.create(
@@ -197,6 +214,10 @@ def _check_bolts(data: Mapping[str, Any], refuse: _Refuse) -> None:
         except (AxleError, TypeError, ValueError) as problem:
             wanted = problem.wanted if isinstance(problem, AxleError) else "usable values"
             refuse(f"job/fasteners/{name}", "a correction that cannot be", wanted)
+
+
+def _line(given: Mapping[str, Any]) -> Line:
+    return Line(_member(Done, given["done"], "done"), float(given["ring"]), float(given["far"]))
 
 
 def _item(name: str) -> str:

@@ -25,6 +25,12 @@ def as_change(core: Decimal | float, display: Display) -> str:
 
 
 @register.filter
+def as_position(holes: Decimal | None) -> str:
+    """Where an adjuster stands, as a field can take it back."""
+    return "" if holes is None else f"{holes.normalize():f}"
+
+
+@register.filter
 def as_holes(change: Decimal) -> str:
     """A change of an adjuster in holes, with its sign."""
     return f"{change.normalize():+f}".replace("-", "−")
