@@ -6,7 +6,15 @@ import math
 
 from axle.advice.carrier_move import depth_line
 from axle.advice.carrier_plan import plan_sides
-from axle.advice.carrier_words import expected_of, hold_line, lash_lines, side_line, sum_check, title_of
+from axle.advice.carrier_words import (
+    expected_of,
+    hold_line,
+    lash_lines,
+    side_line,
+    sum_check,
+    title_of,
+    turning_order,
+)
 from axle.advice.moves import Act, Move, Swap
 from axle.advice.packs import CLOSE, make, stale_after
 from axle.advice.state import AxleState
@@ -49,6 +57,8 @@ def what_if(
     lines += [side_line(state, plan, display), sum_check(state, plan, display)]
     if plan.start.smallest is None:
         notes.append("No backlash is read yet: where the ring gear comes to stand is not foretold.")
+    if state.layout.has_adjusters:
+        notes += turning_order(plan)
     swaps += [swap for swap in plan.swaps if swap.change]
     title = title_of(state, plan)
     if deeper and backlash is None:

@@ -172,7 +172,7 @@ def stay_notes(state: AxleState, plan: SidesPlan, target: float | None) -> Seque
     if target is None:
         notes.append("Carrier preload unchanged.")
     if state.layout.has_adjusters:
-        notes += _turning_order(plan)
+        notes += turning_order(plan)
     notes.append("The pinion stays; the pattern is read again.")
     read = len(backlash_around(state).places) if backlash_around(state) else 0  # type: ignore[union-attr]
     if 0 < read < state.lash_places:
@@ -180,8 +180,12 @@ def stay_notes(state: AxleState, plan: SidesPlan, target: float | None) -> Seque
     return notes
 
 
-def _turning_order(plan: SidesPlan) -> list[str]:
-    """In which order both adjusters turn, so that neither gears nor bearings are forced on the way."""
+def turning_order(plan: SidesPlan) -> list[str]:
+    """Say in which order both adjusters turn, so that neither gears nor bearings are forced on the way.
+
+    :param plan: what is turned.
+    :source: common practice.
+    """
     turned = {swap.place: swap.change for swap in plan.swaps if swap.change}
     ring, far = turned.get(Place.RING, 0), turned.get(Place.FAR, 0)
     settle = "Then settle the cups: pinion half a turn each way, 5 to 10 times."

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 import random
+import time
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
@@ -19,6 +20,8 @@ _INCH_POUND: Final = {"in-lb": 1.0, "ft-lb": 1 / 12, "N-m": 0.1129848}
 _DECIMALS: Final = {"in": 4, "mm": 3, "in-lb": 1, "ft-lb": 1, "N-m": 2}
 # Over a hand's own scatter a held maximum of a turning torque stands by about its breakaway.
 _BREAKAWAY: Final = 1.25
+# So long after a reading the hand is still where it was [s].
+_HOLDS_S: Final = 3.0
 
 
 @dataclass(frozen=True)
@@ -96,10 +99,23 @@ class Bench:
 
     :param source: random numbers of the noise.
     :param tools: the instruments by name.
+    :param clock: seconds, from anywhere.
+    :param held: when each kind was last read at a place, and what it showed.
     """
 
     source: random.Random
     tools: dict[str, Tool] = field(default_factory=lambda: {tool.name: tool for tool in usual_tools()})
+    clock: Callable[[], float] = time.monotonic
+    held: dict[tuple[str, int], tuple[float, float]] = field(default_factory=dict)
+
+    def shows(self, kind: str, place: int, places: int) -> float:
+        """What a channel shows; a hand that stays at a place holds what it found there."""
+        now = self.clock()
+        at, value = self.held.get((kind, place), (-math.inf, 0.0))
+        if now - at > _HOLDS_S:
+            value = channels()[kind].read(place, places, self.source)
+        self.held[kind, place] = (now, value)
+        return value
 
     def talk(self) -> Talk:
         """Begin a conversation: the set as a whole until one of its instruments is opened."""
@@ -146,7 +162,7 @@ class Talk:
         tool = self.opened or next(t for t in self.bench.tools.values() if t.lengths is channel.is_length)
         if tool.lengths is not channel.is_length:
             return f"ERROR {tool.name} does not read that"
-        value = channel.read(place, places, self.bench.source) + tool.offset
+        value = self.bench.shows(kind, place, places) + tool.offset
         if tool.holds and not channel.is_length:
             value *= _BREAKAWAY
         unit = tool.unit or channel.unit

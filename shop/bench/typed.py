@@ -19,6 +19,7 @@ _BOTH: Final = re.compile(r"\s*([\d.]+)\s*/\s*([\d.]+)\s*(.*)", re.DOTALL | re.A
 KEPT: Final = (
     "confidence", "seal", "oil", "attitude", "figure", "nut", "nut_torque", "turned", "shows", "tool",
     "lash", "caps", "settled", "held", "indicator", "stance", "lean", "radius", "pushed", "pull",
+    "instrument",
 )  # fmt: skip
 
 

@@ -178,7 +178,8 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
         quantity, conditions = typed_reading(kind, given.dict(), display_for(user_of(request)))
         kind.check(quantity.core, quantity.text)
         doubt = question(quantity, kind.plausible)
-        if doubt is None and services.read_already(job, kind, asked.place, conditions):
+        current = job.version == _version(request)
+        if doubt is None and current and services.read_already(job, kind, asked.place, conditions):
             words = f"Place {asked.place} is read already on this setting. Another place, or read it again?"
             doubt = (words, None)
         if doubt and given.get("questioned") != typed.strip():

@@ -156,7 +156,7 @@ def _figure(
     weight = "700" if kind == shown.asked else "500"
     svg.text("title", x, y, title, text_anchor=anchor, font_weight=weight)
     words = value or ("read now" if kind == shown.asked else "—")
-    svg.text("place", x, y + 20, words, text_anchor=anchor, font_size="20", font_weight="600")
+    svg.text("place", x, y + 23, words, text_anchor=anchor, font_size="24", font_weight="600")
 
 
 def _style(shown: CarrierShown, kind: str) -> str:

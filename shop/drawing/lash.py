@@ -12,7 +12,7 @@ from axle.units import Unit, brief, show
 from shop.drawing.svg import Svg, number
 
 _SIZE, _MIDDLE = 500, 250
-_HUB, _REACH, _RIM = 52, 118, 178
+_HUB, _REACH, _RIM = 56, 110, 172
 # Where the range is written: between the first two places.
 _BESIDE = 0.42 * math.tau
 
@@ -58,7 +58,7 @@ def lash_around(shown: LashShown, unit: Unit) -> Svg:
         svg.path("band", _disc(outer) + _disc(inner), fill_rule="evenodd")
         for end, radius in ((shown.limits.high, outer), (shown.limits.low, inner)):
             x, y = _at(_BESIDE / shown.count, radius + 3)
-            svg.text("title", x, y, brief(end, unit), font_size="13")
+            svg.text("title", x, y, brief(end, unit), font_size="17")
     svg.circle("axis", _MIDDLE, _MIDDLE, _HUB)
     if shown.wave is not None:
         mean = sum(shown.places.values()) / len(shown.places)
@@ -71,8 +71,8 @@ def lash_around(shown: LashShown, unit: Unit) -> Svg:
         _place(svg, shown, unit, place, reach, is_tight=place == tight)
     if shown.places:
         smallest = min(shown.places.values())
-        svg.text("value", _MIDDLE, _MIDDLE + 4, show(smallest, unit), text_anchor="middle", font_size="34")
-        svg.text("unit", _MIDDLE, _MIDDLE + 22, "smallest", text_anchor="middle", font_size="14")
+        svg.text("value", _MIDDLE, _MIDDLE + 10, show(smallest, unit), text_anchor="middle", font_size="46")
+        svg.text("unit", _MIDDLE, _MIDDLE + 28, "smallest", text_anchor="middle", font_size="16")
     else:
         svg.text("unit", _MIDDLE, _MIDDLE + 5, "none read", text_anchor="middle", font_size="15")
     return svg
@@ -100,8 +100,8 @@ def _place(
         svg.polygon("in-hand", [tip, left, right])
     tx, ty = _at(a, _RIM + 46)
     words = show(value, unit) if value is not None else "—"
-    svg.text("place", tx, ty + 2, words, text_anchor="middle", font_size="19", font_weight="600")
-    svg.text("title", tx, ty + 16, str(place), text_anchor="middle", font_size="12")
+    svg.text("place", tx, ty + 2, words, text_anchor="middle", font_size="26", font_weight="600")
+    svg.text("title", tx, ty + 18, str(place), text_anchor="middle", font_size="15")
 
 
 def _wave(wave: Wave, mean: float, reach: Callable[[float], float]) -> str:

@@ -7,7 +7,6 @@ unasked or in a wrong unit is refused in words, and nothing is stored.
 
 import socket
 import time
-from collections.abc import Sequence
 
 from django.conf import settings
 
@@ -85,35 +84,33 @@ def _nonsense(reply: str) -> AxleError:
 
 
 def _ask(line: str, asked: str) -> str:
-    """Open one instrument if it is named, ask it one line, and give its answer."""
-    lines = [f"OPEN {line}", asked] if line else [asked]
-    replies = _talk(lines)
-    if line and replies[0] != f"OPEN {line}":
-        if replies[0].startswith("ERROR"):
-            raise AxleError(
-                "instrument", given=f"no “{line[:20]}” on the line", wanted="one that is connected",
-                do="See the register of instruments for its name.",
-            )  # fmt: skip
-        raise _nonsense(replies[0])
-    return replies[-1]
-
-
-def _talk(lines: Sequence[str]) -> list[str]:
-    """Ask lines one after another; all of them together may take only so long."""
+    """Open one instrument if it is named, ask it one line, and give its answer; all in good time."""
     host, _, port = settings.LASH_INSTRUMENT.rpartition(":")
     until = time.monotonic() + _PATIENCE_S
-    replies = []
     try:
         with socket.create_connection((host, int(port)), timeout=_PATIENCE_S) as connection:
-            for line in lines:
-                connection.sendall(f"{line}\n".encode("ascii"))
-                replies.append(_answer(connection, until))
+            if line:
+                connection.sendall(f"OPEN {line}\n".encode("ascii"))
+                _check_opened(line, _answer(connection, until))
+            connection.sendall(f"{asked}\n".encode("ascii"))
+            return _answer(connection, until)
+    except AxleError:
+        raise
     except (OSError, ValueError):
         raise AxleError(
             "instrument", given="no answer", wanted="a connected instrument that is switched on",
             do="Nothing was stored; type what you read.",
         ) from None  # fmt: skip
-    return replies
+
+
+def _check_opened(line: str, reply: str) -> None:
+    if reply.startswith("ERROR"):
+        raise AxleError(
+            "instrument", given=f"no “{line[:20]}” on the line", wanted="one that is connected",
+            do="See the register of instruments for its name.",
+        )  # fmt: skip
+    if reply != f"OPEN {line}":
+        raise _nonsense(reply)
 
 
 def _answer(connection: socket.socket, until: float) -> str:
@@ -136,6 +133,7 @@ def _answer(connection: socket.socket, until: float) -> str:
             break
     reply, ended, rest = held.partition(b"\n")
     text = reply.decode("ascii", "replace").strip()
+    text = "".join(c if c.isprintable() else "\N{REPLACEMENT CHARACTER}" for c in text)
     if not ended or rest.strip():
         raise _nonsense(text)
     return text

@@ -10,6 +10,7 @@ from axle.advice.moves import Move as Advice
 from axle.carrier.book import DONE_WORDS, Done, Line, after
 from axle.errors import AxleError, quoted
 from axle.layout import Place
+from axle.procedure.choices import choices
 from axle.units import Display, Quantity
 from shop.jobs import bridge, clock
 from shop.jobs.assemblies import rebuild
@@ -17,6 +18,7 @@ from shop.jobs.book import book
 from shop.jobs.change import changing
 from shop.jobs.models import CarrierLine, Job, Move, Position
 from shop.jobs.moves import keep_move
+from shop.jobs.work import choose
 from shop.people.models import User
 from shop.people.rules import Refused
 
@@ -32,6 +34,20 @@ class Wanted:
     backlash: float | None = None
     interference: float | None = None
     deeper: float = 0.0
+
+
+def choose_school(user: User, job: Job, version: int, school: str, reason: str) -> None:
+    """Follow a school on this job; another than the shop's usual wants a reason."""
+    known = choices()["school"]
+    facts = bridge.load(job).plan.facts
+    if school not in known.values or not known.values[school].possible(facts):
+        possible = [value.title for value in known.values.values() if value.possible(facts)]
+        given = known.values[school].title if school in known.values else school[:20]
+        raise AxleError(
+            known.title, given=f"“{given}”", wanted=" or ".join(possible),
+            do="What it depends on is chosen under the work: the order, the sleeve.",
+        )  # fmt: skip
+    choose(user, job, version, {"school": school}, reason)
 
 
 def planned(axle: bridge.Axle, wanted: Wanted) -> Advice | None:

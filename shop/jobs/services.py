@@ -95,8 +95,9 @@ def take_reading(
     if kind in ("ring_run", "flange_run"):
         raise Refused("A run around the ring is entered on the runout page, place by place or as a row.")
     what.check(quantity.core, quantity.text)
-    if not 1 <= place <= what.last_place:
-        raise AxleError(what.title, given=f"place {place}", wanted=f"place 1 to {what.last_place}")
+    last = (conditions or {}).get("places", what.places) if what.most else what.last_place
+    if not 1 <= place <= last:
+        raise AxleError(what.title, given=f"place {place}", wanted=f"place 1 to {last}")
     known = Reading.objects.filter(entry=entry, assembly__job=job).first()
     if known is not None:
         return known
@@ -315,7 +316,8 @@ def read_already(job: Job, kind: ReadingKind, place: int, conditions: Mapping[st
     if kind.places == 1:
         return False
     spec, assembly, settings = bridge.now_in(job)
-    return _same_slot(spec, assembly, settings, kind.kind, place, conditions.get("places")) is not None
+    places = checked(kind.kind, conditions).get("places")
+    return _same_slot(spec, assembly, settings, kind.kind, place, places) is not None
 
 
 def _same_slot(
@@ -333,8 +335,14 @@ def _same_slot(
         assembly=assembly, kind=kind, place=place, value__isnull=False, struck_by=None
     ).order_by("-id")
     # Place 2 of 4 is another place than 2 of 8.
+    usual = kind_named(kind).places
     return next(
-        (r for r in same if r.settings == settings and r.conditions.get("places", places) == places), None
+        (
+            row
+            for row in same
+            if row.settings == settings and row.conditions.get("places", usual) == (places or usual)
+        ),
+        None,
     )
 
 

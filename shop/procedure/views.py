@@ -186,7 +186,7 @@ def carrier(request: HttpRequest, number: int) -> HttpResponse:
         user, does = user_of(request), given.get("does", "")
         if does == "school":
             school = given.get("school", "")
-            work_services.choose(user, job, _version(given), {"school": school}, given.get("reason", ""))
+            carrier_services.choose_school(user, job, _version(given), school, given.get("reason", ""))
             return "The school is chosen: steps and readings follow it."
         if does == "plan":
             display = display_for(user)

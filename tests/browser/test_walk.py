@@ -108,7 +108,7 @@ def test_a_builder_takes_one_axle_from_arrival_to_a_signed_build_sheet(lash: Pag
     expect(page.locator("#move")).to_contain_text("Close the backlash")
     expect(page.locator("#move")).to_contain_text("Carrier preload unchanged")
     page.locator("#move summary", has_text="Why").click()
-    expect(page.locator("#move ol")).to_contain_text("move the ring gear")
+    expect(page.locator("#move ol")).to_contain_text("Move the ring gear")
     press(page, "F4")
     expect(page.locator(".rail a", has_text="Backlash")).to_contain_text("stale")
     title(page, "Rotating torque of the whole")

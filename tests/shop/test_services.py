@@ -11,7 +11,7 @@ from django.db.models import Sum
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.units import INCH_POUND, THOU, parse
-from shop.jobs import bridge, services
+from shop.jobs import bridge, carrier, services
 from shop.jobs.change import Stale
 from shop.jobs.models import Job, Move, PackPiece, Reading
 from shop.people.models import User
@@ -77,7 +77,7 @@ def test_a_move_is_kept_with_what_it_expected_and_what_came_of_it(owner):
 
 def test_a_pack_in_an_assembly_without_readings_starts_no_new_one(owner):
     job = job_of(413)
-    services.set_adjusters(owner, job, job.version, Decimal(10), Decimal(10))
+    carrier.set_adjusters(owner, job, job.version, Decimal(10), Decimal(10))
     first = job_of(413).assemblies.count()
     services.take_move(owner, job_of(413), job_of(413).version)
     assert job_of(413).assemblies.count() == first + 1
