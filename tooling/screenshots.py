@@ -16,15 +16,15 @@ from tooling.ground import ROOT, STATE, say
 TARGET = ROOT / "docs" / "screenshots"
 WIDE, TABLET = (1280, 800), (820, 1180)
 VIEWS = {
-    "bench": ("/jobs/412/", WIDE, "light"),
+    "bench": ("/jobs/417/", WIDE, "light"),
     "depth": ("/jobs/413/?station=depth", WIDE, "light"),
     "preload": ("/jobs/414/?station=pinion_preload", WIDE, "light"),
-    "bites": ("/jobs/416/?station=pinion_preload", WIDE, "light"),
-    "bench-dark": ("/jobs/412/", WIDE, "dark"),
+    "carrier": ("/jobs/417/?station=carrier_preload", WIDE, "light"),
+    "carrier-plan": ("/jobs/417/carrier?backlash=10.8&interference=2&deeper=", WIDE, "light"),
+    "bench-dark": ("/jobs/412/?station=backlash&view=axle", WIDE, "dark"),
     "bench-tablet": ("/jobs/412/", TABLET, "light"),
     "pattern": ("/jobs/412/?station=pattern", WIDE, "light"),
     "jobs": ("/", WIDE, "light"),
-    "new-job": ("/jobs/new", WIDE, "light"),
     "drawer": ("/drawer/", WIDE, "light"),
     "spec-sheet": ("/sheets/new?from=works-van", WIDE, "light"),
     "build-sheet": ("/jobs/411/sheet", WIDE, "light"),

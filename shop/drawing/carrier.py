@@ -189,8 +189,8 @@ def _blade(svg: Svg, shown: CarrierShown, x: float, kind: str) -> None:
 def _feelers(svg: Svg, shown: CarrierShown) -> None:
     for x in (70, _WIDE - 70):
         _blade(svg, shown, _x(shown, x), "spacer_play")
-    _figure(svg, shown, "thin_spacer", "thin spacer, each", _x(shown, 404), 32)
-    _figure(svg, shown, "spacer_play", "total play", _x(shown, 404), 76)
+    _figure(svg, shown, "thin_spacer", "thin spacer, each", _x(shown, 392), 32)
+    _figure(svg, shown, "spacer_play", "total play", _x(shown, 388), 76)
     _figure(svg, shown, "spacer_backlash", "smallest backlash", _x(shown, 330), _AXIS + 84)
     _indicator(svg, _x(shown, 214), _AXIS + 64, _x(shown, 244))
     _arrow(svg, "expected", _x(shown, 320), _AXIS, _x(shown, 262), _AXIS)
@@ -200,8 +200,8 @@ def _feelers(svg: Svg, shown: CarrierShown) -> None:
 def _gaps(svg: Svg, shown: CarrierShown) -> None:
     for x, kind in ((70, "gap_ring"), (_WIDE - 70, "gap_far")):
         _blade(svg, shown, _x(shown, x), kind)
-    _figure(svg, shown, "gap_ring", "gap here", _x(shown, 112), 32)
-    _figure(svg, shown, "gap_far", "gap here", _x(shown, 404), 32)
+    _figure(svg, shown, "gap_ring", "gap here", _x(shown, 142), 32)
+    _figure(svg, shown, "gap_far", "gap here", _x(shown, 384), 32)
     _figure(svg, shown, "held_backlash", "held at a backlash of", _x(shown, 330), _AXIS + 84)
     _indicator(svg, _x(shown, 214), _AXIS + 64, _x(shown, 244))
 
@@ -215,9 +215,9 @@ def _taps(svg: Svg, shown: CarrierShown) -> None:
 
 def _pull(svg: Svg, shown: CarrierShown) -> None:
     x = _x(shown, _WIDE - 60)
-    svg.path("tick-strong", f"M{number(x)} {_AXIS - 52} L{number(_x(shown, _WIDE - 150))} 26")
+    svg.path("tick-strong", f"M{number(x)} {_AXIS - 52} L{number(_x(shown, _WIDE - 74))} 14")
     svg.circle("steel", x, _AXIS - 52, 9)
-    _figure(svg, shown, "adjuster_pull", "last adjuster's torque", _x(shown, 392), 44)
+    _figure(svg, shown, "adjuster_pull", "last adjuster's torque", _x(shown, 372), 40)
     svg.text("title", _x(shown, 330), _AXIS + 84, "turn it between pulls", text_anchor="middle")
     _turning(svg, _x(shown, 330), _AXIS + 54)
 

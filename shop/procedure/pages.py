@@ -168,11 +168,12 @@ def heights(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
             {
                 "name": f"{kind}-{place}",
                 "value": typed.get((kind, place), ""),
-                "words": what.place_words(place),
+                "place": place,
+                "label": f"{what.title}, {what.place_words(place)}",
             }
             for place in range(1, what.last_place + 1)
         ]
-        rows.append({"title": what.title, "hint": what.hint, "cells": cells})
+        rows.append({"kind": kind, "title": what.title, "hint": what.hint, "cells": cells})
     return {
         "rows": rows[:-1], "slinger": rows[-1], "names": kind_named("stand_inner").names,
         "follows": [
@@ -259,6 +260,7 @@ def spread(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
     values = [float(row.value or 0) for row in rows]
     since, allowed = _since(rows), Range(0.0, limit)
     return {
+        "spread_label": "Spread now",
         "rows": list(reversed(rows)),
         "drawing": series(values[-9:], limit, unit, "Housing spread") if rows else None,
         "limit": brief(limit, unit),

@@ -12,6 +12,7 @@ urlpatterns = [
     path("jobs/<int:number>/findings", views.findings, name="findings"),
     path("jobs/<int:number>/runout", views.runout, name="runout"),
     path("jobs/<int:number>/runout/take", views.take_runout, name="take-runout"),
+    path("jobs/<int:number>/take-field", views.take_field, name="take-field"),
     path("jobs/<int:number>/clock", views.clock, name="clock"),
     path("jobs/<int:number>/heights", views.heights, name="heights"),
     path("jobs/<int:number>/carrier", views.carrier, name="carrier"),

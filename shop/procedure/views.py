@@ -147,6 +147,25 @@ def take_runout(request: HttpRequest, number: int) -> HttpResponse:
     return render(request, "procedure/partials/run_values.html", {"values": " ".join(row), "error": error})
 
 
+def take_field(request: HttpRequest, number: int) -> HttpResponse:
+    """Read the instrument into one field of a page with many; it is kept with the page's own button."""
+    job = queries.job_of(user_of(request), number)
+    given = request.GET
+    shown: dict[str, object] = {
+        "job": job,
+        "name": given.get("name", "")[:40],
+        "value": given.get("value", ""),
+    }
+    try:
+        kind = kind_named(given.get("kind", ""))
+        shown |= {"kind": kind.kind, "label": kind.title}
+        shown["place"] = place = whole_number(given.get("place") or "1", "place", 1, 99)
+        shown |= {"value": line.take(kind, place, max(place, kind.places)).text, "taken": True}
+    except AxleError as problem:
+        shown["error"] = str(problem)
+    return render(request, "procedure/partials/take_field.html", shown)
+
+
 @posts_only
 def clock(request: HttpRequest, number: int) -> HttpResponse:
     """Record that the ring gear was turned on its flange."""

@@ -4,24 +4,26 @@ from __future__ import annotations
 
 from typing import Any
 
+from axle.advice.lash import backlash_around, learned
 from axle.advice.pinion_depth import stations_way, wanted_depth
+from axle.backlash import tooth_at
 from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
-from axle.procedure.stations import kind_named, stations
+from axle.procedure.choices import choices
+from axle.procedure.stations import ReadingKind, kind_named, stations
 from axle.spec import Range
 from axle.units import Unit, show
 from shop.drawing import flanks
 from shop.drawing.section import section
+from shop.jobs.book import book
 from shop.jobs.bridge import Axle
 from shop.jobs.models import Reading
+from shop.jobs.words import place_words
 
 _FINAL_KINDS = (
-    "ring_runout", "pinion_torque", "total_torque", "carrier_torque", "backlash",
+    "ring_runout", "pinion_torque", "total_torque", "carrier_torque", "zero_play", "tap_in",
+    "adjuster_pull", "backlash",
 )  # fmt: skip
-_PLACE_WORDS = {
-    Place.DEPTH: "Depth shim", Place.PRELOAD: "Preload pack", Place.RING: "Ring side",
-    Place.FAR: "Far side",
-}  # fmt: skip
 
 
 def context(axle: Axle) -> dict[str, Any]:
@@ -54,6 +56,7 @@ def context(axle: Axle) -> dict[str, Any]:
         "baseline": _baseline(axle),
         "findings": [row for row in axle.found if row.sign != "sound"],
         "overdue": _overdue(axle),
+        "carrier": _carrier(axle),
         "signature": axle.standings["sheet"].signature,
         "signed_at": _signed_at(axle),
         "moves": list(axle.job.moves.select_related("assembly").order_by("id")),
@@ -151,8 +154,8 @@ def _reading(axle: Axle, name: str) -> dict[str, Any] | None:
     limits = axle.spec.sheet.range(key) if key else None
     return {
         "title": kind.title,
-        "values": " · ".join(show(row.value or 0, unit) for _, row in sorted(rows.items())),
-        "unit": unit.symbol,
+        "values": " · ".join(_value(kind, row, unit) for _, row in sorted(rows.items())),
+        "unit": "" if kind.grades else unit.symbol,
         "typed": ", ".join(row.as_typed for _, row in sorted(rows.items())),
         "limits": _limits(limits, unit),
         "source": axle.spec.sheet.source(key) if key else "",
@@ -161,6 +164,30 @@ def _reading(axle: Axle, name: str) -> dict[str, Any] | None:
         "assembly": next(a.number for a in axle.assemblies if a.pk == newest.assembly_id),
         "makeshift": any(row.confidence == Reading.Confidence.MAKESHIFT for row in rows.values()),
     }
+
+
+def _value(kind: ReadingKind, row: Reading, unit: Unit) -> str:
+    return row.typed if kind.grades else show(row.value or 0, unit)
+
+
+def _carrier(axle: Axle) -> list[str]:
+    """How the carrier was set: the school, its reason, the ratio that was learned, what is marked."""
+    school = choices()["school"].values[axle.plan.facts["school"]].title
+    reason = axle.job.reasons.get("school", "")
+    words = [f"preload by {school}" + (f" (“{reason}”)" if reason else "")]
+    ratios = learned(axle.state).ratios
+    if ratios.moves:
+        moves = f"{ratios.moves} move{'s' if ratios.moves > 1 else ''}"
+        words.append(
+            f"{ratios.per_ring:.2f} ± {ratios.ring_spread:.2f} of backlash per ring gear movement, {moves}"
+        )
+    around = backlash_around(axle.state)
+    if around is not None:
+        tooth = tooth_at(around.tight_place, axle.state.lash_places, axle.spec.gears.ring_teeth)
+        words.append(f"tight spot at about tooth {tooth} from the mark")
+    if axle.spec.layout.has_adjusters and book(axle.job).marked:
+        words.append("adjusters marked at their locks")
+    return words
 
 
 def _limits(limits: Range | None, unit: Unit) -> str:
@@ -172,10 +199,7 @@ def _limits(limits: Range | None, unit: Unit) -> str:
 
 
 def _pack(axle: Axle, place: Place) -> dict[str, Any]:
-    layout = axle.spec.layout
-    title = _PLACE_WORDS[place]
-    if place in (Place.RING, Place.FAR):
-        title += f", {layout.side_of(place).value}"
+    title = place_words(axle, place)
     pieces = axle.pieces_of(axle.assembly).get(place.value, [])
     if not pieces and place in axle.state.settings:
         return {"title": title, "total": f"{axle.state.setting(place):.1f}", "pieces": "holes in"}

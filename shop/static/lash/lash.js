@@ -28,6 +28,11 @@
     if (event.key === "?" && !inField) { document.getElementById("keys").showModal(); return; }
     const name = nameOf(event);
     if (!name || (name.length === 1)) return;
+    if (name === "NumpadMultiply" && event.target.matches("[data-takes]")) {
+      event.preventDefault();
+      window.htmx.trigger(event.target, "take");
+      return;
+    }
     if (document.querySelector("dialog[open]")) return;
     const target = document.querySelector(`[data-key="${name}"]`);
     if (!target) return;
