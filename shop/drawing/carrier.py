@@ -128,10 +128,10 @@ def _case(svg: Svg, shown: CarrierShown, *, pinion: bool) -> None:
 def _labels(svg: Svg, shown: CarrierShown) -> None:
     for side, at_left in ((shown.ring, shown.ring_left), (shown.far, not shown.ring_left)):
         x, anchor = (14, "start") if at_left else (_WIDE - 14, "end")
-        svg.text("title", x, _HIGH - 62, side.title, text_anchor=anchor)
-        svg.text("value", x, _HIGH - 34, side.now, text_anchor=anchor)
+        svg.text("title", x, _HIGH - 64, side.title, text_anchor=anchor, font_size="16")
+        svg.text("value", x, _HIGH - 35, side.now, text_anchor=anchor, font_size="32")
         if side.to:
-            svg.text("unit", x, _HIGH - 12, f"→ {side.to} expected", text_anchor=anchor)
+            svg.text("unit", x, _HIGH - 12, f"→ {side.to} expected", text_anchor=anchor, font_size="19")
     if shown.moves:
         away = -1 if shown.ring_left else 1
         way = away * shown.moves
@@ -154,9 +154,9 @@ def _figure(
     """A figure's name, and what was read of it."""
     value = shown.values.get(kind, "")
     weight = "700" if kind == shown.asked else "500"
-    svg.text("title", x, y, title, text_anchor=anchor, font_weight=weight)
+    svg.text("title", x, y, title, text_anchor=anchor, font_weight=weight, font_size="17")
     words = value or ("read now" if kind == shown.asked else "—")
-    svg.text("place", x, y + 23, words, text_anchor=anchor, font_size="24", font_weight="600")
+    svg.text("place", x, y + 26, words, text_anchor=anchor, font_size="28", font_weight="600")
 
 
 def _style(shown: CarrierShown, kind: str) -> str:
@@ -190,7 +190,7 @@ def _feelers(svg: Svg, shown: CarrierShown) -> None:
     for x in (70, _WIDE - 70):
         _blade(svg, shown, _x(shown, x), "spacer_play")
     _figure(svg, shown, "thin_spacer", "thin spacer, each", _x(shown, 392), 32)
-    _figure(svg, shown, "spacer_play", "total play", _x(shown, 388), 76)
+    _figure(svg, shown, "spacer_play", "total play", _x(shown, 388), 84)
     _figure(svg, shown, "spacer_backlash", "smallest backlash", _x(shown, 330), _AXIS + 84)
     _indicator(svg, _x(shown, 214), _AXIS + 64, _x(shown, 244))
     _arrow(svg, "expected", _x(shown, 320), _AXIS, _x(shown, 262), _AXIS)
@@ -240,5 +240,5 @@ def _subtraction(svg: Svg, shown: CarrierShown) -> None:
     svg.path("tick-strong", f"M{number(x)} 12 L{number(_x(shown, 356))} 40")
     svg.circle("steel", x, 12, 8)
     _figure(svg, shown, "total_torque", "whole, at the pinion", _x(shown, 404), 46)
-    _figure(svg, shown, "pinion_torque", "pinion alone", _x(shown, 404), 96)
+    _figure(svg, shown, "pinion_torque", "pinion alone", _x(shown, 404), 102)
     _turning(svg, _x(shown, 330), _AXIS + 54)

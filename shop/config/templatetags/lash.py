@@ -31,6 +31,12 @@ def as_position(holes: Decimal | None) -> str:
 
 
 @register.filter
+def as_set(holes: Decimal | None) -> str:
+    """Where an adjuster stands, to be read."""
+    return "—" if holes is None else f"{holes.normalize():f}".replace("-", "−")
+
+
+@register.filter
 def as_holes(change: Decimal) -> str:
     """A change of an adjuster in holes, with its sign."""
     return f"{change.normalize():+f}".replace("-", "−")
