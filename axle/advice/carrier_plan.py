@@ -22,6 +22,7 @@ from axle.advice.state import AxleState, Taken
 from axle.backlash import BacklashLimits, Rule
 from axle.carrier.adjusters import nearest_locks
 from axle.carrier.sides import Seat, SideChange, change_between, reseat, seat_at
+from axle.carrier.spacers import Gaps, Pushed, Spacers, first_packs, solve_spacers
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.preload import curve as preload
@@ -53,7 +54,7 @@ class Start:
     :param largest: largest place [mm], or nothing.
     :param unsure: standard uncertainty of ``smallest`` [mm].
     :param by: where it was read, in words.
-    :param fresh: whether both packs are fitted anew, so that the middle costs nothing more.
+    :param measured: what a first fit was measured by, where both packs follow in closed form.
     """
 
     seat: Seat
@@ -61,7 +62,12 @@ class Start:
     largest: float | None = None
     unsure: float = _REPEATS
     by: str = ""
-    fresh: bool = False
+    measured: Spacers | Gaps | None = None
+
+    @property
+    def fresh(self) -> bool:
+        """Whether both packs are fitted anew, so that the middle of the range costs nothing more."""
+        return self.measured is not None and self.smallest is not None
 
 
 @dataclass(frozen=True)
@@ -157,35 +163,53 @@ def _first_readings(state: AxleState) -> tuple[Taken | None, Taken | None]:
 
 
 def _from_spacers(state: AxleState, backlash: Taken, share: float) -> Start | None:
-    thin, zero = state.latest("thin_spacer"), zero_play(state)
-    if thin is None or zero is None:
+    thin, play, zero = state.latest("thin_spacer"), state.latest("spacer_play"), zero_play(state)
+    if thin is None or play is None or zero is None:
         return None
     value, unsure = put_right(state, backlash)
-    sign = state.layout.carrier_sign
-    rests = rests_of(backlash.backlash_conditions.pushed)
-    seat = seat_at(state.layout, thin.value, thin.value, sign * zero.tightness, share, rests)
-    return Start(
-        seat,
-        value,
-        None,
-        math.hypot(_REPEATS, unsure),
-        "the smallest backlash with thin spacers in",
-        fresh=True,
-    )
+    pushed = Pushed(backlash.backlash_conditions.pushed or Pushed.AWAY.value)
+    u = math.hypot(_REPEATS, unsure)
+    total = state.layout.carrier_sign * zero.tightness
+    seat = seat_at(state.layout, thin.value, thin.value, total, share, pushed.rests)
+    spacers = Spacers(thin.value, play.value, value, pushed, backlash_u=u)
+    return Start(seat, value, None, u, "the smallest backlash with thin spacers in", spacers)
 
 
 def _from_gaps(state: AxleState, held: Taken | None, share: float) -> Start | None:
     ring, far, zero = state.latest("gap_ring"), state.latest("gap_far"), zero_play(state)
     if ring is None or far is None or zero is None or state.layout.has_adjusters:
         return None
-    side = float(ring.settings.get(Place.RING, 0)) + ring.value
+    in_ring, in_far = (float(ring.settings.get(place, 0)) for place in (Place.RING, Place.FAR))
     total = state.layout.carrier_sign * zero.tightness
+    side = in_ring + ring.value
     seat = seat_at(state.layout, side, total - side, total, share)
+    gaps = Gaps(ring.value, far.value, in_ring, in_far)
     if held is None:
-        return Start(seat, by="the gaps on both sides")
+        return Start(seat, by="the gaps on both sides", measured=gaps)
     value, unsure = put_right(state, held)
     u = math.hypot(rectangular(held.step or 0.0254), unsure, _REPEATS)
-    return Start(seat, value, None, u, "the backlash at which the carrier was held", fresh=True)
+    by = "the backlash at which the carrier was held"
+    return Start(seat, value, None, u, by, replace(gaps, backlash=value, backlash_u=u))
+
+
+def _after(state: AxleState, start: Start, ratios: Ratios, plan: SidesPlan) -> Seat:
+    """Both sides for what is wanted: in closed form from a first fit, else from the seat as it was read."""
+    wanted, load, layout = plan.wanted, plan.interference, state.layout
+    shift = ratios.per_depth * plan.deeper
+    held = start.measured
+    if held is not None and (wanted is not None or isinstance(held, Gaps)):
+        aimed = (wanted or 0.0) - shift
+        more = {"per_ring_u": ratios.ring_spread, "share": ratios.share}
+        if isinstance(held, Spacers):
+            both = solve_spacers(layout, held, aimed, load, ratios.per_ring, **more)
+        else:
+            both = first_packs(layout, held, aimed, load, ratios.per_ring, **more)
+        sign = layout.carrier_sign
+        return replace(start.seat, ring=sign * both.ring, far=sign * both.far)
+    closed = 0.0
+    if wanted is not None and start.smallest is not None:
+        closed = (wanted - start.smallest - shift) / ratios.per_ring
+    return reseat(start.seat, closed, load)
 
 
 def plan_sides(
@@ -211,15 +235,12 @@ def plan_sides(
     now = _seat_now(state, start)
     target = now.loaded if interference is None else interference
     wanted = _wanted(state, start, backlash, ratios.per_depth * deeper, hold=hold)
-    closed = 0.0
-    if wanted is not None and start.smallest is not None:
-        closed = (wanted - start.smallest - ratios.per_depth * deeper) / ratios.per_ring
     _check_wanted(wanted, target)
-    after = reseat(start.seat, closed, target)
+    plan = SidesPlan(start, wanted, target, SideChange(0.0, 0.0), deeper=deeper, made=target)
+    after = _after(state, start, ratios, plan)
     if state.school == "one_side" and not hold:
         after = _one_sided(state, start, now, after, ratios, deeper)
-    change = change_between(state.layout, now, after)
-    plan = SidesPlan(start, wanted, target, change, deeper=deeper, made=target)
+    plan = replace(plan, change=change_between(state.layout, now, after))
     return _foretold(state, _make_sides(state, display, plan), now, ratios)
 
 
@@ -274,13 +295,9 @@ def locks_around(state: AxleState, plan: SidesPlan, most: int = 5) -> tuple[Lock
     :source: :func:`axle.carrier.adjusters.nearest_locks`; :func:`foretell`.
     """
     limits, wanted = state.sheet.backlash_limits(), wanted_interference(state)
-    each, sign = per_hole(state), state.layout.carrier_sign
-    asked = [
-        float(state.setting(p)) + sign * c / each
-        for p, c in ((Place.RING, plan.change.ring), (Place.FAR, plan.change.far))
-    ]
+    asked = _holes_asked(state, plan)
     rows = []
-    for pair in nearest_locks(asked[0], asked[1], state.hole_step, _miss_of(state, plan))[:most]:
+    for pair in nearest_locks(*asked, state.hole_step, _miss_of(state, plan))[:most]:
         found = foretell(state, Decimal(str(pair.ring)), Decimal(str(pair.far)), plan.deeper)
         if found is None:
             continue
@@ -408,18 +425,23 @@ def _make_sides(state: AxleState, display: Display, plan: SidesPlan) -> SidesPla
 
 def _turn_both(state: AxleState, plan: SidesPlan) -> tuple[Swap, ...]:
     """The pair of lock holes that comes nearest in backlash and preload together."""
-    each = per_hole(state)
-    asked = [
-        float(state.setting(p)) + c / each
-        for p, c in ((Place.RING, plan.change.ring), (Place.FAR, plan.change.far))
-    ]
-    found = nearest_locks(asked[0], asked[1], state.hole_step, _miss_of(state, plan))
+    asked = _holes_asked(state, plan)
+    found = nearest_locks(*asked, state.hole_step, _miss_of(state, plan))
     if not found:
         return ()
     holes = (found[0].ring, found[0].far)
     return tuple(
         Swap(place, state.setting(place), Decimal(str(after)), None, Decimal(str(round(want, 4))))
         for place, after, want in zip((Place.RING, Place.FAR), holes, asked, strict=True)
+    )
+
+
+def _holes_asked(state: AxleState, plan: SidesPlan) -> tuple[float, float]:
+    """Positions of both adjusters that the arithmetic asks for, before the locks have their say."""
+    each = per_hole(state)
+    return (
+        float(state.setting(Place.RING)) + plan.change.ring / each,
+        float(state.setting(Place.FAR)) + plan.change.far / each,
     )
 
 

@@ -6,6 +6,7 @@ import math
 
 from axle.advice.carrier_move import depth_line
 from axle.advice.carrier_plan import plan_sides
+from axle.advice.carrier_preload import torque_curve
 from axle.advice.carrier_words import (
     expected_of,
     hold_line,
@@ -17,6 +18,7 @@ from axle.advice.carrier_words import (
 )
 from axle.advice.moves import Act, Move, Swap
 from axle.advice.packs import CLOSE, make, stale_after
+from axle.advice.seats import zero_play
 from axle.advice.state import AxleState
 from axle.layout import Place
 from axle.units import Display
@@ -55,6 +57,9 @@ def what_if(
         lines.append(hold_line(state, plan, display))
     lines += lash_lines(state, plan, display)
     lines += [side_line(state, plan, display), sum_check(state, plan, display)]
+    if zero_play(state) is None:
+        by = "the torque curve tells it" if torque_curve(state) else "what is in now counts as zero"
+        notes.append(f"Zero play is not read: {by}.")
     if plan.start.smallest is None:
         notes.append("No backlash is read yet: where the ring gear comes to stand is not foretold.")
     if state.layout.has_adjusters:

@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass
 from decimal import Decimal
 
+from axle.advice.carrier_plan import check_setting
 from axle.advice.packs import rules_for
 from axle.errors import AxleError
 from axle.layout import Place
@@ -55,14 +56,16 @@ def offers(axle: Axle, place: Place, wanted: str) -> list[Offer]:
     if len(sizes) > 1:
         pack = named_pieces(sizes, drawer)
         broken = broken_rules(pack.pieces, drawer, rules_for(place))
-        return [_offer(axle, "As named", pack, broken)]
+        return [_offer(axle, "As named", pack, (*broken, *_harm(axle, place, pack)))]
     choice = choose(sizes[0], Decimal("0.0127"), drawer, rules_for(place))
-    found = [_offer(axle, "Fewest pieces", choice.pack)] if choice.pack else []
+    found = []
+    if choice.pack:
+        found.append(_offer(axle, "Fewest pieces", choice.pack, _harm(axle, place, choice.pack)))
     for pack in choice.nearest:
         if all(offer.thickness != pack.thickness for offer in found):
             side = "Next thinner" if pack.thickness < sizes[0] else "Next thicker"
             side = "Exact, of more pieces" if pack.thickness == sizes[0] else side
-            found.append(_offer(axle, side, pack))
+            found.append(_offer(axle, side, pack, _harm(axle, place, pack)))
     if not found:
         raise AxleError(
             "drawer",
@@ -71,6 +74,16 @@ def offers(axle: Axle, place: Place, wanted: str) -> list[Offer]:
             do="Receive shims first.",
         )
     return found
+
+
+def _harm(axle: Axle, place: Place, pack: Pack) -> tuple[str, ...]:
+    """What a side pack would do to gears and bearings, with what is on the other side."""
+    if place not in (Place.RING, Place.FAR):
+        return ()
+    sides = {p: axle.state.setting(p) for p in (Place.RING, Place.FAR)} | {place: pack.thickness}
+    if not all(sides.values()):
+        return ()
+    return check_setting(axle.state, axle.display, sides[Place.RING], sides[Place.FAR])
 
 
 def _offer(axle: Axle, words: str, pack: Pack, warnings: tuple[str, ...] = ()) -> Offer:

@@ -274,38 +274,15 @@ def test_square_to_the_flank_is_put_right_by_its_cosines():
 
 def test_heat_opens_the_carrier_and_loads_the_pinion_of_an_aluminium_case():
     # α from memory: aluminium 23e-6, steel 11.5e-6 per kelvin; 200 mm over 60 K: 0.138 mm
-    hot = hot_change(
-        Case.ALUMINIUM,
-        side_span=200,
-        pinion_span=80,
-        mounting=100,
-        housing_rise=60,
-        gears_above=15,
-        per_depth=-0.3,
-    )
+    axle = {"side_span": 200, "pinion_span": 80, "mounting": 100, "gears_above": 15, "per_depth": -0.3}
+    hot = hot_change(Case.ALUMINIUM, housing_rise=60, **axle)
     assert hot.carrier == pytest.approx(-0.138, abs=0.001)
     assert hot.pinion == pytest.approx(0.0552, abs=0.001)
-    iron = hot_change(
-        Case.IRON,
-        side_span=200,
-        pinion_span=80,
-        mounting=100,
-        housing_rise=60,
-        gears_above=15,
-        per_depth=-0.3,
-    )
+    iron = hot_change(Case.IRON, housing_rise=60, **axle)
     assert abs(iron.carrier) < 0.01
     assert iron.backlash < 0  # common practice, no source: heat closes it
     with pytest.raises(AxleError, match="warming of the housing"):
-        hot_change(
-            Case.IRON,
-            side_span=200,
-            pinion_span=80,
-            mounting=100,
-            housing_rise=400,
-            gears_above=0,
-            per_depth=-0.3,
-        )
+        hot_change(Case.IRON, housing_rise=400, **axle)
 
 
 # ---- from first fit to in range

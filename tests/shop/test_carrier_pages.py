@@ -3,24 +3,31 @@
 from __future__ import annotations
 
 import contextlib
+import io
+import json
 import socketserver
 import threading
 import time
 import uuid
+from datetime import date
 from decimal import Decimal
 
 import pytest
 from django.db import DatabaseError, connection
 
 from axle.carrier.book import Done
+from axle.errors import AxleError
 from axle.layout import Place
-from axle.procedure.stations import kind_named
+from axle.procedure.stations import kind_named, stations
+from axle.units import THOU, parse
 from demo.load import Bench
 from instruments.simulated import Conversation, Server
 from shop.instruments import line
 from shop.instruments.models import Instrument
-from shop.jobs import bridge
+from shop.jobs import bridge, services
+from shop.jobs.exchange import read_job, write_job
 from shop.jobs.models import CarrierLine, Job, Reading
+from shop.jobs.services import NewJob
 from shop.specs.models import SpecSheet
 from tests.shop.test_bench import HTMX, send, words
 
@@ -50,12 +57,6 @@ def state(number: int = ADJUSTERS):
 
 
 def test_a_new_job_follows_the_shop_s_usual_school(owner):
-    from datetime import date
-
-    from axle.units import THOU, parse
-    from shop.jobs import services
-    from shop.jobs.services import NewJob
-
     sheet = SpecSheet.objects.of(owner.shop).get(name__startswith="Van rear")
     owner.shop.schools = {"outboard": "feelers"}
     owner.shop.save()
@@ -309,11 +310,7 @@ def test_the_book_is_append_only_and_sent_twice_is_written_once(at, owner):
 
 
 def test_the_book_comes_with_the_job_file(owner, stranger):
-    import io
-    import json
 
-    from axle.errors import AxleError
-    from shop.jobs.exchange import read_job, write_job
 
     data = write_job(job())
     assert [row["done"] for row in data["carrier_lines"]] == ["torqued", "marked", "aside", "back"]
@@ -451,14 +448,42 @@ def test_a_foot_switch_is_one_of_the_keys_nobody_types(at, owner):
 
 
 def test_every_school_has_its_picture(owner, at):
-    from axle.procedure.stations import stations
-
     for number in (412, 417):
         layout = bridge.load(job(number)).spec.layout
         for way in stations()["carrier_preload"].ways_on(layout):
             kind = way.kinds[0]
             page = words(at.get(f"/jobs/{number}/?station=carrier_preload&kind={kind}"))
             assert "carrier-way" in page or "curve" in page, way.way
+
+
+@pytest.mark.parametrize("sheet", ["Van rear", "Truck centre", "Blower", "Light axle"])
+@pytest.mark.parametrize("units", ["thou", "mm"])
+def test_every_page_answers_before_anything_is_read(owner, at, sheet, units):
+    owner.units = units
+    owner.save()
+    owner.shop.ring_side_name = "the side with the thirty-tooth"
+    owner.shop.save()
+    kept = SpecSheet.objects.of(owner.shop).get(name__startswith=sheet)
+    made = services.open_job(
+        owner, kept, NewJob("x", "", "", date(2026, 3, 2), None, True, parse("0", THOU), "longer")
+    )
+    layout = bridge.load(made).spec.layout
+    assert at.get(f"/jobs/{made.number}/carrier?backlash=9 thou").status_code == 200
+    assert at.get(f"/jobs/{made.number}/?station=backlash").status_code == 200
+    for way in stations()["carrier_preload"].ways_on(layout):
+        for kind in way.kinds:
+            assert at.get(f"/jobs/{made.number}/?station=carrier_preload&kind={kind}").status_code == 200, (
+                kind
+            )
+
+
+def test_a_side_pack_that_would_not_go_in_is_warned_of(at):
+    page = words(at.get("/jobs/412/pack?place=ring&wanted=120+%2B+100&station=carrier_preload"))
+    assert "As named" in page
+    send(at, "3", kind="zero_play", number=412, station="carrier_preload", status=200)
+    page = words(at.get("/jobs/412/pack?place=ring&wanted=120+%2B+100&station=carrier_preload"))
+    assert "will not go into the case" in page
+    assert "gears would lock" in page
 
 
 def test_hole_positions_of_a_job_are_written_by_its_bench(owner):

@@ -15,6 +15,11 @@
     const foot = document.body.dataset.foot;
     if (!foot || (event.key !== foot && event.code !== foot)) return;
     const take = document.querySelector("[data-take]");
+    if (event.target.matches("[data-takes]")) {
+      event.preventDefault();
+      window.htmx.trigger(event.target, "take");
+      return;
+    }
     if (!take) return;
     event.preventDefault();
     event.stopImmediatePropagation();
