@@ -41,7 +41,7 @@ class FootSwitch(models.TextChoices):
     """Keys that a foot switch may send and nobody types."""
 
     NONE = "", "none"
-    PAGE_DOWN = "PageDown", "Page Down"
+    PAGE_DOWN = "PageDown", "Page Down (no longer: station after)"
     PAUSE = "Pause", "Pause"
     SCROLL = "ScrollLock", "Scroll Lock"
     F13 = "F13", "F13"

@@ -310,8 +310,6 @@ def test_the_book_is_append_only_and_sent_twice_is_written_once(at, owner):
 
 
 def test_the_book_comes_with_the_job_file(owner, stranger):
-
-
     data = write_job(job())
     assert [row["done"] for row in data["carrier_lines"]] == ["torqued", "marked", "aside", "back"]
     text = json.dumps(data).encode()

@@ -28,6 +28,6 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='user',
             name='foot_switch',
-            field=models.CharField(blank=True, choices=[('', 'none'), ('PageDown', 'Page Down'), ('Pause', 'Pause'), ('ScrollLock', 'Scroll Lock'), ('F13', 'F13')], default='', max_length=12),
+            field=models.CharField(blank=True, choices=[('', 'none'), ('PageDown', 'Page Down (no longer: station after)'), ('Pause', 'Pause'), ('ScrollLock', 'Scroll Lock'), ('F13', 'F13')], default='', max_length=12),
         ),
     ]
