@@ -299,6 +299,22 @@ def torque_curve(state: AxleState) -> preload.Curve | None:
     return preload.fit(trials, preload.CARRIER_SLOPE, torque_step=0.113 * state.gears.ratio)
 
 
+def torque_per_hole(state: AxleState) -> float | None:
+    """Rotating torque that one hole more adds, both adjusters where they are [N·m].
+
+    Learned from this job's own trials, never from what a hole is worth in backlash.
+
+    :param state: the axle.
+    :returns: nothing without adjusters, or before a trial was read.
+    :source: :func:`torque_curve`; the adjuster's thread.
+    """
+    curve = torque_curve(state)
+    if curve is None or not state.layout.has_adjusters:
+        return None
+    at = max(tightness(state, state.settings), curve.zero)
+    return curve.torque(at + per_hole(state)) - curve.torque(at)
+
+
 def _trial(state: AxleState, reading: Taken, pinion: Taken | None) -> preload.Trial | None:
     settings: Settings = reading.settings
     if not sides_are_set(state, settings):

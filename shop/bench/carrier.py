@@ -11,6 +11,7 @@ from axle.advice.carrier_preload import (
     BY_INTERFERENCE,
     carrier_trials,
     interference_now,
+    torque_per_hole,
     wanted_interference,
 )
 from axle.advice.lash import hole_worth, lash_at, lash_now, learned, put_right, ratios_now
@@ -75,6 +76,10 @@ def carrier_panel(axle: Axle, asked: str) -> dict[str, Any]:
     if wanted is not None and way.way in BY_INTERFERENCE:
         limits = f"{brief(wanted.limits.low, display.length)}–{brief(wanted.limits.high, display.length)}"
         rows.append(("Wanted", limits, wanted.source))
+    hole = torque_per_hole(state)
+    if hole is not None and way.way in _TORQUES:
+        worth = f"{display.show(hole, Dimension.TORQUE)} {display.torque.symbol}"
+        rows.append(("One hole more adds", worth, "by this job's trials"))
     return {
         "drawing": _torque_curve(axle) if way.way in _TORQUES and carrier_trials(state) else None
         or carrier_way(way.way, way.title, shown(axle, asked)),

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from axle.advice.carrier_plan import check_setting, locks_around, plan_sides
-from axle.advice.carrier_preload import carrier_verdict, wanted_interference
+from axle.advice.carrier_preload import carrier_verdict, torque_per_hole, wanted_interference
 from axle.advice.carrier_what_if import what_if
 from axle.advice.hot import hot_hint, usual_lengths
 from axle.advice.lash import backlash_around, lash_now, learned, own_moves
@@ -225,6 +225,21 @@ def test_preload_per_hole_is_stated_and_not_the_thread_s_travel():
     tight = replace(play(state, 0), settings={Place.RING: Decimal(1), Place.FAR: Decimal(0)})
     assert carrier_verdict(tight, IMPERIAL).value / THOU == pytest.approx(1.5)
     assert carrier_verdict(tight, IMPERIAL).in_range
+
+
+def test_torque_per_hole_is_learned_from_trials_and_not_from_backlash():
+    layout = by(CarrierBy.ADJUSTERS)
+    at = {Place.RING: Decimal(4), Place.FAR: Decimal(0)}
+    state = play(bare(layout, "alone", "alone", settings={**at, Place.RING: Decimal(0)}), 0)
+    state = replace(state, taken=tuple(t for t in state.taken if t.kind != "total_torque"))
+    trial = replace(state, settings=at, taken=(*state.taken, taken("carrier_torque", 2.0, 60, settings=at)))
+    stiff = replace(trial, taken=(*state.taken, taken("carrier_torque", 4.0, 60, settings=at)))
+    # 4 holes past zero read 2 N·m: the fifth adds a little more than a fourth of it (power 10/9)
+    assert 0.3 < torque_per_hole(trial) < 0.8
+    assert torque_per_hole(stiff) > 1.4 * torque_per_hole(trial)
+    wider = lash(trial, 20, 20, 20, 20)
+    assert torque_per_hole(wider) == torque_per_hole(trial)
+    assert torque_per_hole(bare()) is None
 
 
 @pytest.mark.parametrize(("grade", "good"), [(1, False), (2, False), (3, True), (4, False)])
