@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-from axle.advice.carrier_plan import load_wanted, plan_sides, start_of
+from axle.advice.carrier_plan import load_wanted, plan_sides
 from axle.advice.carrier_preload import wanted_interference
+from axle.advice.carrier_start import start_of
 from axle.advice.carrier_words import (
     band_of,
     expected_of,

@@ -1,108 +1,33 @@
-"""One planned change of both sides: where it starts, what is wanted, what can be made, what comes of it."""
+"""One planned change of both sides: what is wanted, what can be made, what comes of it."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from typing import Final
 
-from axle.advice.carrier_preload import (
-    carrier_trials,
-    interference_now,
-    torque_curve,
-    wanted_interference,
-)
-from axle.advice.lash import Lash, lash_now, put_right, ratios_now, rests_of
-from axle.advice.moves import Swap
+from axle.advice.carrier_locks import turn_both
+from axle.advice.carrier_preload import interference_now, torque_curve, wanted_interference
+from axle.advice.carrier_shapes import SidesPlan, Start
+from axle.advice.carrier_start import room, seat_now, start_of
+from axle.advice.lash import ratios_now
 from axle.advice.packs import CLOSE, Made, as_thickness, make, thickness
-from axle.advice.seats import per_hole, seat_in, sides_are_set, zero_play
-from axle.advice.state import AxleState, Taken
+from axle.advice.seats import sides_are_set, zero_play
+from axle.advice.state import AxleState
 from axle.backlash import BacklashLimits, Rule
-from axle.carrier.adjusters import nearest_locks
-from axle.carrier.sides import Seat, SideChange, change_between, reseat, seat_at
-from axle.carrier.spacers import Gaps, Pushed, Spacers, first_packs, solve_spacers
+from axle.carrier.sides import Seat, SideChange, change_between, reseat
+from axle.carrier.spacers import Gaps, Spacers, first_packs, solve_spacers
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.preload import curve as preload
-from axle.procedure.staleness import stale_because
 from axle.ratios import Ratios
-from axle.shims import Pack
-from axle.uncertainty import rectangular
 from axle.units import Display
 
 _EXACT: Final = Decimal("0.0026")
-# What a predicted backlash repeats to beside its ratio [mm]: a reading's own step and hand.
-_REPEATS: Final = 0.0127
-# How far packs may stand over zero play before nobody drives them in [mm]: the usual limit of a
-# spread housing, 0.020 in, and a fifth of it for the drive.
-_MOST_OVER: Final = 0.61
-# Half widths that weigh a miss of preload against one of backlash where the sheet sets neither [mm].
-_HALF_LASH, _HALF_LOAD, _HELD = 0.05, 0.02, 0.004
 # Where in the range the smallest place is put: the middle, or the loose end for hot use, since heat
 # closes it (common practice).
 _AIM: Final = {"tow": 0.7, "track": 0.7}
-
-
-@dataclass(frozen=True)
-class Start:
-    """Where a plan starts from: a seat, and the backlash that was read on it.
-
-    :param seat: how the carrier sat when the backlash was read.
-    :param smallest: governing backlash there [mm], or nothing before one was read.
-    :param largest: largest place [mm], or nothing.
-    :param unsure: standard uncertainty of ``smallest`` [mm].
-    :param by: where it was read, in words.
-    :param measured: what a first fit was measured by, where both packs follow in closed form.
-    """
-
-    seat: Seat
-    smallest: float | None = None
-    largest: float | None = None
-    unsure: float = _REPEATS
-    by: str = ""
-    measured: Spacers | Gaps | None = None
-
-    @property
-    def fresh(self) -> bool:
-        """Whether both packs are fitted anew, so that the middle of the range costs nothing more."""
-        return self.measured is not None and self.smallest is not None
-
-
-@dataclass(frozen=True)
-class SidesPlan:
-    """Both sides as they are to be, and what is expected of them.
-
-    :param start: where it starts.
-    :param wanted: governing backlash that is aimed at [mm], or nothing.
-    :param interference: interference that is aimed at [mm].
-    :param change: what the arithmetic asks of both sides [mm of thickness].
-    :param deeper: how much deeper the pinion comes in the same move [mm].
-    :param swaps: what can be made, the ring side first.
-    :param notes: what the drawer lacks.
-    :param others: other packs that could be made.
-    :param smallest: predicted smallest backlash with its standard uncertainty [mm], or nothing.
-    :param spread: predicted spread around the ring [mm], or nothing.
-    :param made: interference that the swaps make [mm].
-    """
-
-    start: Start
-    wanted: float | None
-    interference: float
-    change: SideChange
-    deeper: float = 0.0
-    swaps: tuple[Swap, ...] = ()
-    notes: tuple[str, ...] = ()
-    others: tuple[tuple[Place, Pack], ...] = ()
-    smallest: tuple[float, float] | None = None
-    spread: float | None = None
-    made: float = 0.0
-
-    @property
-    def changes(self) -> bool:
-        """Whether anything is to be changed at all."""
-        return any(swap.change for swap in self.swaps)
 
 
 def aim(state: AxleState, limits: BacklashLimits) -> float:
@@ -113,103 +38,6 @@ def aim(state: AxleState, limits: BacklashLimits) -> float:
     :source: common practice.
     """
     return limits.low + _AIM.get(state.use, 0.5) * (limits.high - limits.low)
-
-
-def start_of(state: AxleState) -> Start | None:
-    """Where a plan may start: backlash on the axle as it is, with thin spacers, or held by hand.
-
-    :param state: the axle.
-    :returns: nothing before anything is known of either side.
-    :source: the newest reading that holds.
-    """
-    start = _where_read(state, ratios_now(state).share)
-    if start is None or zero_play(state) is not None:
-        return start
-    # Without a zero play that was read the torques tell it, or else what is in now counts as zero.
-    curve = torque_curve(state)
-    zero = curve.zero if curve else start.seat.ring + start.seat.far
-    return replace(start, seat=replace(start.seat, zero=zero))
-
-
-def _where_read(state: AxleState, share: float) -> Start | None:
-    lash = lash_now(state)
-    if lash is not None:
-        seat = seat_in(state, state.settings, rests_of(lash.pushed), share)
-        if seat is not None:
-            return Start(seat, *_governing(state, lash), "the backlash as it is now")
-    spacers, held = _first_readings(state)
-    if spacers is not None and not (held is not None and held.order > spacers.order):
-        return _from_spacers(state, spacers, share)
-    gaps = _from_gaps(state, held, share)
-    if gaps is not None:
-        return gaps
-    seat = seat_in(state, state.settings, share=share)
-    return Start(seat) if seat is not None else None
-
-
-def _governing(state: AxleState, lash: Lash) -> tuple[float, float, float]:
-    around = lash.around
-    unsure = math.hypot(_REPEATS, lash.unsure)
-    return around.smallest, around.largest, unsure
-
-
-def _first_readings(state: AxleState) -> tuple[Taken | None, Taken | None]:
-    found = []
-    for kind in ("spacer_backlash", "held_backlash"):
-        newest = state.latest(kind)
-        stale = newest and stale_because(kind, state.layout, newest.settings, state.settings)
-        found.append(None if stale else newest)
-    return found[0], found[1]
-
-
-def _from_spacers(state: AxleState, backlash: Taken, share: float) -> Start | None:
-    thin, play, zero = state.latest("thin_spacer"), state.latest("spacer_play"), zero_play(state)
-    if thin is None or play is None or zero is None:
-        return None
-    value, unsure = put_right(state, backlash)
-    pushed = Pushed(backlash.backlash_conditions.pushed or Pushed.AWAY.value)
-    u = math.hypot(_REPEATS, unsure)
-    total = state.layout.carrier_sign * zero.tightness
-    seat = seat_at(state.layout, thin.value, thin.value, total, share, pushed.rests)
-    spacers = Spacers(thin.value, play.value, value, pushed, backlash_u=u)
-    return Start(seat, value, None, u, "the smallest backlash with thin spacers in", spacers)
-
-
-def _from_gaps(state: AxleState, held: Taken | None, share: float) -> Start | None:
-    ring, far, zero = state.latest("gap_ring"), state.latest("gap_far"), zero_play(state)
-    if ring is None or far is None or zero is None or state.layout.has_adjusters:
-        return None
-    in_ring, in_far = (float(ring.settings.get(place, 0)) for place in (Place.RING, Place.FAR))
-    total = state.layout.carrier_sign * zero.tightness
-    side = in_ring + ring.value
-    seat = seat_at(state.layout, side, total - side, total, share)
-    gaps = Gaps(ring.value, far.value, in_ring, in_far)
-    if held is None:
-        return Start(seat, by="the gaps on both sides", measured=gaps)
-    value, unsure = put_right(state, held)
-    u = math.hypot(rectangular(held.step or 0.0254), unsure, _REPEATS)
-    by = "the backlash at which the carrier was held"
-    return Start(seat, value, None, u, by, replace(gaps, backlash=value, backlash_u=u))
-
-
-def _after(state: AxleState, start: Start, ratios: Ratios, plan: SidesPlan) -> Seat:
-    """Both sides for what is wanted: in closed form from a first fit, else from the seat as it was read."""
-    wanted, load, layout = plan.wanted, plan.interference, state.layout
-    shift = ratios.per_depth * plan.deeper
-    held = start.measured
-    if held is not None and (wanted is not None or isinstance(held, Gaps)):
-        aimed = (wanted or 0.0) - shift
-        more = {"per_ring_u": ratios.ring_spread, "share": ratios.share}
-        if isinstance(held, Spacers):
-            both = solve_spacers(layout, held, aimed, load, ratios.per_ring, **more)
-        else:
-            both = first_packs(layout, held, aimed, load, ratios.per_ring, **more)
-        sign = layout.carrier_sign
-        return replace(start.seat, ring=sign * both.ring, far=sign * both.far)
-    closed = 0.0
-    if wanted is not None and start.smallest is not None:
-        closed = (wanted - start.smallest - shift) / ratios.per_ring
-    return reseat(start.seat, closed, load)
 
 
 def plan_sides(
@@ -232,7 +60,7 @@ def plan_sides(
     if start is None:
         return None
     ratios = ratios_now(state)
-    now = _seat_now(state, start)
+    now = seat_now(state, start)
     target = now.loaded if interference is None else interference
     wanted = _wanted(state, start, backlash, ratios.per_depth * deeper, hold=hold)
     _check_wanted(wanted, target)
@@ -242,109 +70,6 @@ def plan_sides(
         after = _one_sided(state, start, now, after, ratios, deeper)
     plan = replace(plan, change=change_between(state.layout, now, after))
     return _foretold(state, _make_sides(state, display, plan), now, ratios)
-
-
-def foretell(
-    state: AxleState, ring: Decimal, far: Decimal, deeper: float = 0.0
-) -> tuple[Seat, tuple[float, float] | None] | None:
-    """What settings of both sides would bring: the seat, and the smallest backlash with its spread.
-
-    :param state: the axle.
-    :param ring: pack [mm] or holes on the ring gear's side.
-    :param far: the same on the far side.
-    :param deeper: how much deeper the pinion comes [mm].
-    :returns: nothing where nothing is known of either side.
-    :source: :meth:`axle.ratios.Ratios.shift`.
-    """
-    start = start_of(state)
-    if start is None:
-        return None
-    each = per_hole(state) if state.layout.has_adjusters else 1.0
-    sign = state.layout.carrier_sign
-    seat = replace(start.seat, ring=sign * float(ring) * each, far=sign * float(far) * each)
-    if start.smallest is None:
-        return seat, None
-    opened, u = ratios_now(state).shift(start.seat, seat, deeper)
-    return seat, (start.smallest + opened, math.hypot(u, start.unsure))
-
-
-@dataclass(frozen=True)
-class LockRow:
-    """Both adjusters at lock holes, and what is expected there.
-
-    :param ring: holes of the ring side's.
-    :param far: holes of the far side's.
-    :param smallest: smallest backlash expected [mm], or nothing.
-    :param interference: interference expected [mm]; below zero it is play.
-    :param in_range: whether both are in range, as far as they are known.
-    """
-
-    ring: float
-    far: float
-    smallest: float | None
-    interference: float
-    in_range: bool
-
-
-def locks_around(state: AxleState, plan: SidesPlan, most: int = 5) -> tuple[LockRow, ...]:
-    """Lock holes near a plan, the best first: where a lock does not line up, the next one in range.
-
-    :param state: the axle.
-    :param plan: what is wanted.
-    :param most: number of rows.
-    :source: :func:`axle.carrier.adjusters.nearest_locks`; :func:`foretell`.
-    """
-    limits, wanted = state.sheet.backlash_limits(), wanted_interference(state)
-    asked = _holes_asked(state, plan)
-    rows = []
-    for pair in nearest_locks(*asked, state.hole_step, _miss_of(state, plan))[:most]:
-        found = foretell(state, Decimal(str(pair.ring)), Decimal(str(pair.far)), plan.deeper)
-        if found is None:
-            continue
-        seat, lash = found
-        good = limits is None or lash is None or limits.low <= lash[0] <= limits.high
-        if wanted is not None and zero_play(state) is not None:
-            good = good and wanted.limits.side(seat.interference * wanted.kept) == "in range"
-        rows.append(LockRow(pair.ring, pair.far, lash[0] if lash else None, seat.interference, good))
-    return tuple(rows)
-
-
-def check_setting(state: AxleState, display: Display, ring: Decimal, far: Decimal) -> tuple[str, ...]:
-    """What is wrong with settings of both sides, in words: gears that lock, bearings without load.
-
-    :param state: the axle.
-    :param display: units of the words.
-    :param ring: pack [mm] or holes on the ring gear's side.
-    :param far: the same on the far side.
-    :source: :func:`foretell`.
-    """
-    found = foretell(state, ring, far)
-    if found is None:
-        return ()
-    seat, lash = found
-    unit, words = display.length.symbol, []
-    if lash is not None and lash[0] <= 0:
-        words.append(
-            f"The gears would lock: smallest backlash {display.show(lash[0])} {unit}. Locked gears bend "
-            "a flange."
-        )
-    known = zero_play(state) is not None
-    if known and seat.interference < -_REPEATS and state.school != "zero_float":
-        words.append(
-            f"It unloads the bearings: {display.show(-seat.interference)} {unit} of play would be left."
-        )
-    if known and seat.interference > _room(state, seat):
-        words.append(
-            f"It will not go into the case: {display.show(seat.interference)} {unit} over zero play."
-        )
-    return tuple(words)
-
-
-def _room(state: AxleState, seat: Seat) -> float:
-    most = state.sheet.single("side_packs")
-    if most is not None and state.layout.carrier_sign > 0 and not state.layout.has_adjusters:
-        return most - seat.zero
-    return _MOST_OVER
 
 
 def _wanted(
@@ -383,13 +108,24 @@ def _check_wanted(wanted: float | None, interference: float) -> None:
         )  # fmt: skip
 
 
-def _seat_now(state: AxleState, start: Start) -> Seat:
-    """What is in the axle now, in the frame of the start."""
-    if not sides_are_set(state):
-        return replace(start.seat, ring=0.0, far=0.0)
-    sign = state.layout.carrier_sign
-    ring, far = (sign * thickness(state, place) for place in (Place.RING, Place.FAR))
-    return replace(start.seat, ring=ring, far=far)
+def _after(state: AxleState, start: Start, ratios: Ratios, plan: SidesPlan) -> Seat:
+    """Both sides for what is wanted: in closed form from a first fit, else from the seat as it was read."""
+    wanted, load, layout = plan.wanted, plan.interference, state.layout
+    shift = ratios.per_depth * plan.deeper
+    held = start.measured
+    if held is not None and (wanted is not None or isinstance(held, Gaps)):
+        aimed = (wanted or 0.0) - shift
+        more = {"per_ring_u": ratios.ring_spread, "share": ratios.share}
+        if isinstance(held, Spacers):
+            both = solve_spacers(layout, held, aimed, load, ratios.per_ring, **more)
+        else:
+            both = first_packs(layout, held, aimed, load, ratios.per_ring, **more)
+        sign = layout.carrier_sign
+        return replace(start.seat, ring=sign * both.ring, far=sign * both.far)
+    closed = 0.0
+    if wanted is not None and start.smallest is not None:
+        closed = (wanted - start.smallest - shift) / ratios.per_ring
+    return reseat(start.seat, closed, load)
 
 
 def _one_sided(
@@ -409,7 +145,7 @@ def _one_sided(
 def _make_sides(state: AxleState, display: Display, plan: SidesPlan) -> SidesPlan:
     """Packs: the ring side first, then the far side so that the sum holds. Adjusters: both at once."""
     if state.layout.has_adjusters:
-        return replace(plan, swaps=_turn_both(state, plan))
+        return replace(plan, swaps=turn_both(state, plan))
     change = plan.change
     ring = make(state, Place.RING, thickness(state, Place.RING) + change.ring, display)
     off = as_thickness(state, ring.swap) - change.ring if ring.swap is not None else 0.0
@@ -423,56 +159,6 @@ def _make_sides(state: AxleState, display: Display, plan: SidesPlan) -> SidesPla
     )  # fmt: skip
 
 
-def _turn_both(state: AxleState, plan: SidesPlan) -> tuple[Swap, ...]:
-    """The pair of lock holes that comes nearest in backlash and preload together."""
-    asked = _holes_asked(state, plan)
-    found = nearest_locks(*asked, state.hole_step, _miss_of(state, plan))
-    if not found:
-        return ()
-    holes = (found[0].ring, found[0].far)
-    return tuple(
-        Swap(place, state.setting(place), Decimal(str(after)), None, Decimal(str(round(want, 4))))
-        for place, after, want in zip((Place.RING, Place.FAR), holes, asked, strict=True)
-    )
-
-
-def _holes_asked(state: AxleState, plan: SidesPlan) -> tuple[float, float]:
-    """Positions of both adjusters that the arithmetic asks for, before the locks have their say."""
-    each = per_hole(state)
-    return (
-        float(state.setting(Place.RING)) + plan.change.ring / each,
-        float(state.setting(Place.FAR)) + plan.change.far / each,
-    )
-
-
-def _miss_of(state: AxleState, plan: SidesPlan) -> Callable[[float, float], float]:
-    """How far a pair of holes misses what is wanted, each part over half of its range."""
-    each, ratios, start = per_hole(state), ratios_now(state), plan.start
-    now = _seat_now(state, start)
-    limits, load = state.sheet.backlash_limits(), wanted_interference(state)
-    half_lash = max((limits.high - limits.low) / 2 if limits else _HALF_LASH, 1e-6)
-    half_load = (load.limits.high - load.limits.low) / 2 / load.kept if load else _HALF_LOAD
-    held = abs(plan.interference - now.loaded) < _HELD
-    half_load = _HELD if held else max(half_load, _HELD)
-    zero_known = bool(carrier_trials(state)) or zero_play(state) is not None
-    goal = reseat(start.seat, 0.0, plan.interference)
-
-    def miss(ring: float, far: float) -> float:
-        seat = replace(now, ring=ring * each, far=far * each)
-        if zero_known and seat.interference < -_REPEATS:
-            return math.inf  # it would unload the bearings
-        if start.smallest is None or plan.wanted is None:
-            off = ratios.per_ring * (seat.position - goal.position)
-        else:
-            there = start.smallest + ratios.shift(start.seat, seat, plan.deeper)[0]
-            if there <= 0:
-                return math.inf  # it would lock the gears
-            off = there - plan.wanted
-        return float(((seat.interference - plan.interference) / half_load) ** 2 + (off / half_lash) ** 2)
-
-    return miss
-
-
 def _foretold(state: AxleState, plan: SidesPlan, now: Seat, ratios: Ratios) -> SidesPlan:
     """Put beside a plan what its swaps bring, and refuse what would do harm."""
     sign = state.layout.carrier_sign
@@ -482,10 +168,10 @@ def _foretold(state: AxleState, plan: SidesPlan, now: Seat, ratios: Ratios) -> S
         far=now.far + sign * by_place.get(Place.FAR, 0.0),
     )  # fmt: skip
     start = plan.start
-    if zero_play(state) is not None and plan.swaps and seat.interference > _room(state, seat):
+    if zero_play(state) is not None and plan.swaps and seat.interference > room(state, seat):
         raise AxleError(
             "both sides together", given=f"{seat.interference:.3f} mm over zero play",
-            wanted=f"{_room(state, seat):.3f} mm at the most that this case takes",
+            wanted=f"{room(state, seat):.3f} mm at the most that this case takes",
             do="Ask for less preload, or look at what was read.",
         )  # fmt: skip
     smallest = None

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
-from axle.advice.seats import Zero, per_hole, sides_are_set, tightness, zero_play
+from axle.advice.seats import Zero, per_hole, sides_are_set, sum_of_sides, tightness, zero_play
 from axle.advice.state import AxleState, Settings, Taken
 from axle.advice.verdict import Result, against, end_play, torque_result
 from axle.advice.ways import chosen_way
@@ -108,13 +108,12 @@ def _by_interference(state: AxleState, display: Display) -> Result | None:
     unit = display.length.symbol
     wanted = wanted_interference(state)
     found = interference_now(state)
-    sign = state.layout.carrier_sign
-    line = f"Zero play at {display.show(sign * zero.tightness)} {unit} in both sides together ({zero.by})."
+    line = f"Zero play at {display.show(zero.thickness)} {unit} in both sides together ({zero.by})."
     if found is None or wanted is None:
         return Result(None, Dimension.LENGTH, wanted.limits if wanted else None, False, "fit both sides",
                       (line,))  # fmt: skip
     interference, u, _ = found
-    now = display.show(sign * tightness(state, state.settings))
+    now = display.show(sum_of_sides(state, state.settings))
     value = interference * wanted.kept
     if interference < 0:
         why = f"Now {now} {unit}: {display.show(-interference)} {unit} of play is left."

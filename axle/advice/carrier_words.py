@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from axle.advice.carrier_plan import SidesPlan, aim
+from axle.advice.carrier_plan import aim
 from axle.advice.carrier_preload import wanted_interference
+from axle.advice.carrier_shapes import SidesPlan
 from axle.advice.lash import backlash_around, learned, ratios_now
 from axle.advice.moves import Expected
 from axle.advice.packs import as_thickness
@@ -129,7 +130,7 @@ def sum_check(state: AxleState, plan: SidesPlan, display: Display) -> str:
     sides = {swap.place: as_thickness(state, swap) for swap in plan.swaps}
     each = per_hole(state) if state.layout.has_adjusters else 1.0
     ring, far = (float(state.setting(p)) * each + sides.get(p, 0.0) for p in (Place.RING, Place.FAR))
-    total = state.layout.carrier_sign * zero.tightness
+    total = zero.thickness
     return (
         f"Sum check: {display.show(ring)} + {display.show(far)} = {display.show(ring + far)}; zero play at "
         f"{display.show(total)}, so {display.show(plan.made)} {unit} of interference, "

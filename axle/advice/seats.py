@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Final
 
@@ -75,7 +75,17 @@ def tightness(state: AxleState, settings: Settings) -> float:
     :param settings: what was in the axle.
     :source: signs of the layout.
     """
-    return state.layout.carrier_sign * sum(side_in(state, settings, place) for place in _SIDES)
+    return state.layout.carrier_sign * sum_of_sides(state, settings)
+
+
+def sum_of_sides(state: AxleState, settings: Settings) -> float:
+    """Both sides together as a builder adds them up [mm].
+
+    :param state: the axle.
+    :param settings: what was in the axle.
+    :source: :func:`side_in`.
+    """
+    return sum(side_in(state, settings, place) for place in _SIDES)
 
 
 @dataclass(frozen=True)
@@ -85,11 +95,18 @@ class Zero:
     :param tightness: sum of both sides at zero play, counted so that more is tighter [mm].
     :param uncertainty: standard uncertainty [mm].
     :param by: how it was found, in words.
+    :param sign: +1 where a thicker pack is tighter, −1 under covers.
     """
 
     tightness: float
     uncertainty: float
     by: str
+    sign: int = 1
+
+    @property
+    def thickness(self) -> float:
+        """Sum of both sides at zero play as a builder adds it up [mm]."""
+        return self.sign * self.tightness
 
 
 def zero_play(state: AxleState) -> Zero | None:
@@ -100,7 +117,10 @@ def zero_play(state: AxleState) -> Zero | None:
     :source: :mod:`axle.carrier.spacers`; packs and end play.
     """
     found = [z for z in (_by_play(state), _by_spacers(state), _by_gaps(state)) if z is not None]
-    return max(found, key=lambda item: item[0])[1] if found else None
+    if not found:
+        return None
+    _, newest = max(found, key=lambda item: item[0])
+    return replace(newest, sign=state.layout.carrier_sign)
 
 
 def _valid(state: AxleState, kind: str) -> Taken | None:
@@ -170,7 +190,7 @@ def seat_in(state: AxleState, settings: Settings, rests: float = 0.0, share: flo
         return seat_at(
             state.layout, ring, far, ring + far - state.layout.carrier_sign * _DEEP, share, rests
         )
-    return seat_at(state.layout, ring, far, state.layout.carrier_sign * zero.tightness, share, rests)
+    return seat_at(state.layout, ring, far, zero.thickness, share, rests)
 
 
 _DEEP: Final = 100.0

@@ -16,7 +16,7 @@ from axle.advice.carrier_preload import (
 )
 from axle.advice.lash import hole_worth, lash_at, lash_now, learned, put_right, ratios_now
 from axle.advice.moves import Act
-from axle.advice.seats import sides_are_set, tightness, zero_play
+from axle.advice.seats import sides_are_set, sum_of_sides, zero_play
 from axle.advice.state import Taken
 from axle.advice.ways import chosen_way
 from axle.backlash import once_around, tooth_at
@@ -64,12 +64,11 @@ def carrier_panel(axle: Axle, asked: str) -> dict[str, Any]:
     layout, school = axle.spec.layout, axle.plan.facts["school"]
     zero, now, wanted = zero_play(state), interference_now(state), wanted_interference(state)
     rows = []
-    sign = layout.carrier_sign
     if zero is not None:
-        rows.append(("Zero play, both sides", f"{display.show(sign * zero.tightness)} ± "
+        rows.append(("Zero play, both sides", f"{display.show(zero.thickness)} ± "
                      f"{display.show(zero.uncertainty)}", zero.by))  # fmt: skip
     if sides_are_set(state) and any(state.setting(p) for p in (Place.RING, Place.FAR)):
-        rows.append(("In now, both sides", display.show(sign * tightness(state, state.settings)), ""))
+        rows.append(("In now, both sides", display.show(sum_of_sides(state, state.settings)), ""))
     if now is not None:
         words = "interference" if now[0] >= 0 else "play left"
         rows.append((words.capitalize(), f"{display.show(abs(now[0]))} ± {display.show(now[1])}", ""))
@@ -141,10 +140,9 @@ def _trials(axle: Axle) -> list[dict[str, str]]:
     state, display = axle.state, axle.display
     kinds = ("zero_play", "carrier_end_play", "carrier_torque", "total_torque", "tap_in", "adjuster_pull")
     readings = sorted((t for t in state.taken if t.kind in kinds), key=lambda t: t.order)[-_MOST_ROWS:]
-    sign = axle.spec.layout.carrier_sign
     return [
         {
-            "where": display.show(sign * tightness(state, t.settings)),
+            "where": display.show(sum_of_sides(state, t.settings)),
             "read": _as_shown(axle, t),
             "what": kind_named(t.kind).title,
             "stale": stale_because("carrier_preload", state.layout, t.settings, state.settings),

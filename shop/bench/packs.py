@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 from decimal import Decimal
 
-from axle.advice.carrier_plan import check_setting
+from axle.advice.carrier_start import check_setting
 from axle.advice.packs import rules_for
 from axle.errors import AxleError
 from axle.layout import Place

@@ -4,7 +4,7 @@ import uuid
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from axle.advice.carrier_plan import check_setting
+from axle.advice.carrier_start import check_setting
 from axle.advice.carrier_what_if import what_if
 from axle.advice.moves import Move as Advice
 from axle.carrier.book import DONE_WORDS, Done, Line, after

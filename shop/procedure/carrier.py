@@ -7,7 +7,8 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
-from axle.advice.carrier_plan import locks_around, plan_sides
+from axle.advice.carrier_locks import locks_around
+from axle.advice.carrier_plan import plan_sides
 from axle.advice.hot import Assumed, hot_hint, usual_lengths
 from axle.advice.lash import learned, own_moves
 from axle.carrier.book import DONE_WORDS, Done

@@ -9,8 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from axle.advice.carrier_plan import check_setting, locks_around, plan_sides
+from axle.advice.carrier_locks import locks_around
+from axle.advice.carrier_plan import plan_sides
 from axle.advice.carrier_preload import carrier_verdict, torque_per_hole, wanted_interference
+from axle.advice.carrier_start import check_setting
 from axle.advice.carrier_what_if import what_if
 from axle.advice.hot import hot_hint, usual_lengths
 from axle.advice.lash import backlash_around, lash_now, learned, own_moves
