@@ -36,11 +36,13 @@ def main() -> int:
     token = found(r'"X-CSRFToken": "([^"]+)"', page)
     times, listing = [], []
     for count in range(POSTS):
+        value = f"{10.5 + (count % 9) / 10:.1f}"
         given = {
             "csrfmiddlewaretoken": token,
             "version": found(r'name="version" value="(\d+)"', page),
             "station": "backlash", "kind": "backlash", "place": str(count % 4 + 1),
-            "value": f"{10.5 + (count % 9) / 10:.1f}", "entry": str(uuid.uuid4()),
+            # Every place is read over and over: the page would ask whether that is meant.
+            "value": value, "questioned": value, "entry": str(uuid.uuid4()),
         }  # fmt: skip
         request = urllib.request.Request(
             f"{address}/jobs/412/reading", urllib.parse.urlencode(given).encode(),

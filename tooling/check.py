@@ -63,8 +63,11 @@ def _gates(env: dict[str, str], arguments: list[str]) -> int:
         ("migrations", [_PYTHON, "manage.py", "makemigrations", "--check", "--dry-run"], env),
         ("deployment", [_PYTHON, "manage.py", "check", "--deploy", "--fail-level", "WARNING"], production),
         ("types", ["mypy", "axle", "shop", "demo"], env),
+        # The core's tests ask for no database: they run beside the others.
+        ("core tests", [_PYTHON, "-m", "pytest", "axle", "tests/axle"], env),
     ]
-    # The static gates run beside the tests: two cores, and the tests mostly wait for a browser.
+    pytest += ["tests", "--ignore=tests/axle"]
+    # The first gates run beside the last: two cores, and its tests mostly wait for a browser.
     with ThreadPoolExecutor(1) as beside:
         waiting = beside.submit(_run_all, gates)
         began = time.monotonic()

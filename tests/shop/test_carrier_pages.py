@@ -476,10 +476,10 @@ def test_every_page_answers_before_anything_is_read(owner, at, sheet, units):
 
 
 def test_a_side_pack_that_would_not_go_in_is_warned_of(at):
-    page = words(at.get("/jobs/412/pack?place=ring&wanted=120+%2B+100&station=carrier_preload"))
+    page = words(at.get("/jobs/412/pack?place=ring&wanted=120+%2B+120&station=carrier_preload"))
     assert "As named" in page
     send(at, "3", kind="zero_play", number=412, station="carrier_preload", status=200)
-    page = words(at.get("/jobs/412/pack?place=ring&wanted=120+%2B+100&station=carrier_preload"))
+    page = words(at.get("/jobs/412/pack?place=ring&wanted=120+%2B+120&station=carrier_preload"))
     assert "will not go into the case" in page
     assert "gears would lock" in page
 
