@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Final
 
 from axle.advice.carrier_plan import aim
 from axle.advice.carrier_preload import wanted_interference
@@ -18,6 +19,9 @@ from axle.backlash import BacklashLimits
 from axle.layout import Place
 from axle.preload import curve as preload
 from axle.units import Dimension, Display
+
+# A change of preload under this is the drawer's, not the builder's [mm].
+_SEEN: Final = 0.005
 
 
 def lash_lines(state: AxleState, plan: SidesPlan, display: Display) -> list[str]:
@@ -175,9 +179,9 @@ def stay_notes(state: AxleState, plan: SidesPlan, target: float | None) -> Seque
     if state.layout.has_adjusters:
         notes += turning_order(plan)
     notes.append("The pinion stays; the pattern is read again.")
-    read = len(backlash_around(state).places) if backlash_around(state) else 0  # type: ignore[union-attr]
-    if 0 < read < state.lash_places:
-        notes.append(f"Provisional: {read} of {state.lash_places} places read.")
+    around = backlash_around(state)
+    if around is not None and len(around.places) < state.lash_places:
+        notes.append(f"Provisional: {len(around.places)} of {state.lash_places} places read.")
     return notes
 
 
@@ -204,13 +208,14 @@ def title_of(state: AxleState, plan: SidesPlan) -> str:
     start = plan.start.smallest
     moved = plan.wanted is not None and start is not None and abs(plan.wanted - start) > 1e-6
     change = plan.change.ring + plan.change.far
-    loads = abs(change) > 0.005
+    loads = abs(change) > _SEEN
     one = sum(bool(swap.change) for swap in plan.swaps) == 1
     if moved and loads:
         return "Change both sides: backlash and preload"
+    if moved and (plan.wanted or 0.0) < (start or 0.0):
+        return "Close the backlash"
     if moved:
-        assert start is not None and plan.wanted is not None  # noqa: PT018 - said above
-        return "Close the backlash" if plan.wanted < start else "Open the backlash"
+        return "Open the backlash"
     side = " on one side" if one else ""
     gains = change * state.layout.carrier_sign > 0
     return f"Add carrier preload{side}" if gains else f"Ease the carrier preload{side}"

@@ -80,8 +80,9 @@ def carrier_panel(axle: Axle, asked: str) -> dict[str, Any]:
         worth = f"{display.show(hole, Dimension.TORQUE)} {display.torque.symbol}"
         rows.append(("One hole more adds", worth, "by this job's trials"))
     return {
-        "drawing": _torque_curve(axle) if way.way in _TORQUES and carrier_trials(state) else None
-        or carrier_way(way.way, way.title, shown(axle, asked)),
+        "drawing": _torque_curve(axle)
+        if way.way in _TORQUES and carrier_trials(state)
+        else carrier_way(way.way, way.title, shown(axle, asked)),
         "school": choices()["school"].values[school],
         "reason": axle.job.reasons.get("school", ""),
         "rows": rows,

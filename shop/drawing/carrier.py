@@ -43,7 +43,6 @@ class CarrierShown:
     :param far: the far side.
     :param values: shown value by reading kind; "" where nothing was read.
     :param asked: the kind that is read now, or "".
-    :param moves: where the planned move takes the ring gear: +1 away from the pinion, −1 towards it.
     """
 
     by: CarrierBy
@@ -52,7 +51,6 @@ class CarrierShown:
     far: SideShown
     values: Mapping[str, str] = field(default_factory=dict)
     asked: str = ""
-    moves: int = 0
 
 
 def carrier_way(way: str, title: str, shown: CarrierShown) -> Svg:
@@ -132,11 +130,6 @@ def _labels(svg: Svg, shown: CarrierShown) -> None:
         svg.text("value", x, _HIGH - 35, side.now, text_anchor=anchor, font_size="32")
         if side.to:
             svg.text("unit", x, _HIGH - 12, f"→ {side.to} expected", text_anchor=anchor, font_size="19")
-    if shown.moves:
-        away = -1 if shown.ring_left else 1
-        way = away * shown.moves
-        start = _x(shown, 193)
-        _arrow(svg, "expected", start, _AXIS + 128, start + 46 * way, _AXIS + 128)
 
 
 def _arrow(svg: Svg, style: str, x0: float, y0: float, x1: float, y1: float) -> None:

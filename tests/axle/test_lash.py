@@ -26,14 +26,14 @@ from axle.carrier.adjusters import Stands, Threads, turn_words
 from axle.carrier.book import Book, Done, Line, after, book_of
 from axle.carrier.heat import Case
 from axle.errors import AxleError
-from axle.layout import CarrierBy, Layout, Place, Side
+from axle.layout import CarrierBy, Layout, Place, Side, every_layout
 from axle.procedure.conditions import BacklashConditions, conditions_of, words_of
 from axle.procedure.steady import Sample, held_steady, read_back, written
 from axle.ratios import prior_ratios
 from axle.runout import read_around
 from axle.spec import Sheet, spec_value
 from axle.units import IMPERIAL
-from tests.axle.rig import SHEET, THOU, mm
+from tests.axle.rig import SHEET, THOU, Rig, drawer, mm
 from tests.axle.test_advice import PACKS, SHIMS, standing_axle, taken
 from tests.axle.test_carrier import BY
 
@@ -334,6 +334,27 @@ def test_a_plan_predicts_what_it_asks_for_on_every_layout(layout, start, wanted,
     total = sum(swap.after - swap.before for swap in plan.swaps)
     asked = layout.carrier_sign * (load + 5) * THOU
     assert float(total) * (1.5 / 24 if layout.has_adjusters else 1) == pytest.approx(asked, abs=1.1 * unit)
+
+
+@given(st.sampled_from(every_layout()), st.integers(-4, 4).filter(bool), st.integers(0, 10))
+def test_depth_and_sides_move_together_on_every_layout(layout, thou, seed):
+    # The rig places pinion and ring gear from lengths of its own; the plan has never seen it.
+    rig = Rig(layout, seed, per_ring=0.99, per_depth=-0.27)
+    side = 10.0 / 2 + 0.1 * layout.carrier_sign
+    at = {Place.DEPTH: mm(45), Place.RING: mm(round(side / THOU)), Place.FAR: mm(round(side / THOU))}
+    if layout.has_adjusters:
+        at |= {Place.RING: Decimal(81), Place.FAR: Decimal(82)}
+    rig.settings = {place: float(value) for place, value in at.items()}
+    rig.wanted_depth = float(at[Place.DEPTH])
+    state = replace(bare(layout), settings=at, drawer={place: drawer() for place in Place})
+    readings = tuple(Taken("backlash", p, rig.backlash, 90 + p, 1, at) for p in (1, 2, 3, 4))
+    state = replace(state, taken=readings)
+    before = rig.backlash
+    move = what_if(state, IMPERIAL, deeper=thou * THOU)
+    rig.settings |= {swap.place: float(swap.after) for swap in move.swaps if swap.place in at}
+    assert rig.depth_error == pytest.approx(thou * THOU, abs=0.6 * THOU)
+    step = 1.5 / 24 if layout.has_adjusters else THOU
+    assert rig.backlash == pytest.approx(before, abs=0.75 * step)
 
 
 def test_what_would_lock_the_gears_or_unload_a_bearing_is_refused():
