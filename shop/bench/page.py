@@ -52,6 +52,8 @@ PACK_STATIONS = {
     "carrier_preload": (Place.RING, Place.FAR),
 }
 
+# Groups of bolts that a wrench on the line can be read for.
+BOLT_KINDS = {"ring": "ring_bolt_torque", "nut": "pinion_nut_torque", "caps": "cap_torque"}
 # What a dial may show: its travel, or the figure pointed at, by how much one revolution is in mm.
 DIALS = (
     ("travel", "travel"),
@@ -147,7 +149,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
             for name, other in axle.standings.items()
             if name != "sheet" and not other.is_done
         ],
-        "tighten": _tighten(axle) if station == "torque" else None,
+        "tighten": _tighten(axle, may_sign=rules.may_sign(user)) if station == "torque" else None,
         "previous_station": _neighbour(axle, station, -1),
         "following_station": _neighbour(axle, station, 1),
     }
@@ -410,7 +412,7 @@ def _tools(axle: Axle, kind: ReadingKind, asked: Asked) -> list[dict[str, Any]]:
     return found
 
 
-def _tighten(axle: Axle) -> dict[str, Any] | None:
+def _tighten(axle: Axle, *, may_sign: bool) -> dict[str, Any] | None:
     """The next stage of the torque sheet, with the bolts drawn in their order."""
     standing = next((g for g in axle.torques if g.next_stage and not g.next_stage.waits), None)
     if standing is None or standing.next_stage is None:
@@ -425,6 +427,9 @@ def _tighten(axle: Axle) -> dict[str, Any] | None:
         "both": in_both(stage.stage.wanted, unit),
         "drawing": bolts(standing.group),
         "entry": str(uuid.uuid4()),
+        "kind": BOLT_KINDS.get(standing.group.group, ""),
+        "label": f"Torque, {unit.symbol}",
+        "locked": axle.job.state == Job.State.SIGNED or not may_sign,
     }
 
 

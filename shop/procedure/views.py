@@ -151,10 +151,13 @@ def take_field(request: HttpRequest, number: int) -> HttpResponse:
     """Read the instrument into one field of a page with many; it is kept with the page's own button."""
     job = queries.job_of(user_of(request), number)
     given = request.GET
+    name = given.get("name", "")[:40]
+    # What stands in the field comes along under the field's own name: a refusal leaves it there.
     shown: dict[str, object] = {
         "job": job,
-        "name": given.get("name", "")[:40],
-        "value": given.get("value", ""),
+        "name": name,
+        "value": given.get(name, ""),
+        "big": given.get("big", ""),
     }
     try:
         kind = kind_named(given.get("kind", ""))

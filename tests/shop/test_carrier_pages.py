@@ -488,3 +488,19 @@ def test_hole_positions_of_a_job_are_written_by_its_bench(owner):
     bench = Bench(owner, job())
     bench.book(Done.NIPPED)
     assert state().settings[Place.CAPS] == 0
+
+
+def test_take_reaches_the_other_pages_fields(at, settings):
+    with peer(Conversation, settings):
+        height = words(
+            at.get("/jobs/412/take-field", {"kind": "stand_inner", "place": "2", "name": "stand_inner-2"})
+        )
+        assert 'name="stand_inner-2" value="30.' in height
+        bolt = words(at.get("/jobs/412/take-field", {"kind": "cap_torque", "name": "value", "big": "1"}))
+        assert "ft·lb" in bolt
+        assert "✓ taken" in bolt
+        wrong = words(at.get("/jobs/412/take-field", {"kind": "horn", "name": "value", "value": "7"}))
+        assert 'value="7"' in wrong
+        assert "▲" in wrong
+    assert "data-takes" in words(at.get("/jobs/412/heights"))
+    assert "data-takes" in words(at.get("/jobs/412/?station=torque"))
