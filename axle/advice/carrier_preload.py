@@ -13,7 +13,7 @@ from axle.advice.ways import chosen_way
 from axle.carrier.schools import usual_interference
 from axle.carrier.torque import bearing_torque, window_at_pinion
 from axle.depth.result import chance_within
-from axle.layout import Place
+from axle.layout import CarrierBy, Place
 from axle.preload import curve as preload
 from axle.procedure.conditions import conditions_of, unlike
 from axle.procedure.stations import kind_named
@@ -23,6 +23,8 @@ from axle.units import Dimension, Display, percent
 
 # Ways that set an interference and judge the packs by it.
 BY_INTERFERENCE: Final = ("packs", "feelers", "gaps")
+# Schools that say how both sides are found and not how much: side-cover units are light ones.
+_AS_COVERS: Final = ("both_sides", "feelers")
 # A float this small cannot be told from none on a bench [mm]: a thou, common practice.
 _FLOAT: Final = 0.0254
 _PACKS_U: Final = 0.005
@@ -59,6 +61,8 @@ def wanted_interference(state: AxleState) -> Wanted | None:
     if own is not None:
         return Wanted(own, state.sheet.source("carrier_interference"), kept)
     usual = usual_interference().get(state.school)
+    if state.layout.carrier_by is CarrierBy.COVERS and state.school in _AS_COVERS:
+        usual = usual_interference()["cover_loose"]
     if usual is None:
         # Another way than the school's own: what both sides usually get together.
         usual = usual_interference()["both_sides"] if _sets_interference(state) else None

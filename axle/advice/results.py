@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from typing import Final
 
 from axle.advice.carrier_preload import carrier_verdict
 from axle.advice.lash import backlash_around, lash_at, lash_now, put_right, ratios_now
@@ -19,6 +20,9 @@ from axle.procedure.stations import kind_named
 from axle.spec import Range
 from axle.uncertainty import rectangular
 from axle.units import Dimension, Display
+
+# Backlash that rises and falls by less than this once a turn tells nothing [mm]: a tenth of a thou.
+_STILL: Final = 0.0025
 
 
 def results(state: AxleState, display: Display) -> Mapping[str, Result]:
@@ -169,9 +173,8 @@ def _not_judged(state: AxleState, display: Display) -> Result | None:
         return None
     around = Around({place: put_right(state, reading)[0] for place, reading in old.items()})
     doubts = sorted({doubt for t in old.values() for doubt in t.backlash_conditions.doubts})
-    why = [
-        f"Smallest {display.show(around.smallest)} at place {around.tight_place} {display.length.symbol}."
-    ]
+    smallest = f"{display.show(around.smallest)} {display.length.symbol}"
+    why = [f"Smallest {smallest} at place {around.tight_place}."]
     if not doubts:
         return Result(around.smallest, Dimension.LENGTH, state.sheet.range("backlash"), False, "stale",
                       tuple(why), decided=False)  # fmt: skip
@@ -182,7 +185,7 @@ def _not_judged(state: AxleState, display: Display) -> Result | None:
 def _wave_lines(state: AxleState, around: Around, display: Display) -> list[str]:
     """What backlash says of runout, where enough places were read."""
     wave = once_around(around, state.lash_places, ratios_now(state).per_ring)
-    if wave is None:
+    if wave is None or wave.total < _STILL:
         return []
     unit = display.length.symbol
     line = (
