@@ -27,7 +27,7 @@ teeth = st.builds(
 GRID = np.array(np.meshgrid(np.linspace(0, 1, 5), np.linspace(0, 1, 4)))
 
 
-@settings(max_examples=30)
+@settings(max_examples=12)
 @given(teeth, st.booleans(), st.floats(10, 30))
 def test_normals_stand_square_to_the_surface(item, convex, degrees):
     flank = Flank(item, convex, math.radians(degrees))
@@ -44,7 +44,7 @@ def test_normals_stand_square_to_the_surface(item, convex, degrees):
     assert np.all(np.tensordot(np.array(item.pitch.normal), normal, axes=1) > 0)
 
 
-@settings(max_examples=30)
+@settings(max_examples=12)
 @given(teeth, st.booleans())
 def test_every_place_of_the_flank_is_found(item, convex):
     flank = Flank(item, convex, math.radians(20))
@@ -60,7 +60,7 @@ def test_every_place_of_the_flank_is_found(item, convex):
     assert up == pytest.approx(GRID[1], abs=1e-9)
 
 
-@settings(max_examples=30)
+@settings(max_examples=12)
 @given(teeth)
 def test_the_spiral_is_as_given_in_the_middle_and_grows_to_the_heel(item):
     flank = Flank(item, convex=True, pressure_angle=math.radians(15))
