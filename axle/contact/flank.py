@@ -69,7 +69,7 @@ class Tooth:
             along = np.cross(normal, away)
             radius = math.hypot(at[0], at[1])
             generator = np.array([at[0] / radius, at[1] / radius, 0.0]) * math.sin(self.pitch.ring_angle)
-            generator[2] = math.cos(self.pitch.ring_angle)
+            generator[2] = -math.cos(self.pitch.ring_angle)
             lean = abs(float(along @ generator)) / float(np.linalg.norm(generator))
             turned.append((radius, math.acos(min(lean, 1.0))))
         (r0, s0), (r1, s1) = turned
@@ -157,8 +157,8 @@ class Flank:
         sine, cosine = math.sin(pitch.ring_angle), math.cos(pitch.ring_angle)
         return np.array(
             [
-                pitch.mean_radius + along * sine - up * cosine,
-                pitch.point[2] + along * cosine + up * sine,
+                pitch.mean_radius + along * sine + up * cosine,
+                pitch.point[2] - along * cosine + up * sine,
             ]
         )
 

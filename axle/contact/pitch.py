@@ -1,9 +1,10 @@
 """The pitch point of a ring and pinion: where both pitch cones touch, and which way the tooth runs there.
 
 Frame: z along the ring's axis, from the ring's metal towards the pinion; x along the pinion's axis, away
-from the ring's; y along their common perpendicular, on which the pinion's axis stands at E. A line
-through the pitch point meets both axes; it is the normal of both pitch cones, so the sliding velocity
-lies in the pitch plane and is the tooth's direction.
+from the ring's; y along their common perpendicular, on which the pinion's axis stands at E. The ring lies
+under the pinion's axis, so z is negative on its teeth. A line through the pitch point meets both axes; it
+is the normal of both pitch cones, so the sliding velocity lies in the pitch plane and is the tooth's
+direction.
 """
 
 from __future__ import annotations
@@ -13,7 +14,6 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Final
 
-import numpy as np
 from scipy.optimize import brentq
 
 from axle.errors import AxleError
@@ -22,8 +22,8 @@ from axle.errors import AxleError
 _LEAST_ANGLE, _MOST_ANGLE = math.radians(40), math.radians(87)
 # Shares of the way from the ring's axis to the pinion's between which the pitch point lies.
 _SHARES: Final = (0.05, 0.9999)
-_RING_AXIS: Final = np.array([0.0, 0.0, 1.0])
-_PINION_AXIS: Final = np.array([1.0, 0.0, 0.0])
+
+_Triple = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -98,28 +98,29 @@ def spiral_bevel(ratio: float, mean_radius: float, spiral: float) -> PitchPoint:
     """
     angle = math.atan(ratio)
     height = mean_radius / ratio
-    generator = np.array([math.sin(angle), 0.0, math.cos(angle)])
-    across = np.array([0.0, 1.0, 0.0])
-    tooth = math.cos(spiral) * generator + math.sin(spiral) * across
+    along, across = math.cos(spiral), math.sin(spiral)
+    tooth = (along * math.sin(angle), across, -along * math.cos(angle))
     return PitchPoint(
-        (mean_radius, 0.0, height), (-math.cos(angle), 0.0, math.sin(angle)), _triple(tooth), angle,
+        (mean_radius, 0.0, -height), (math.cos(angle), 0.0, math.sin(angle)), tooth, angle,
         math.pi / 2 - angle, spiral, spiral, mean_radius,
     )  # fmt: skip
 
 
 def pitch_point(
-    ratio: float, mean_radius: float, offset: float, ring_spiral: float, ring_angle: float
-) -> PitchPoint:
+    ratio: float, mean_radius: float, offset: float, spiral: float, ring_angle: float, *,
+    of_pinion: bool = False,
+) -> PitchPoint:  # fmt: skip
     """Pitch point with an offset, for a wanted spiral and pitch angle of the ring.
 
     :param ratio: N2/N1, more than 0.
     :param mean_radius: r_m of the ring [mm], more than E.
     :param offset: E [mm], more than 0; below centre and above are mirror images.
-    :param ring_spiral: ψ2 [rad].
+    :param spiral: ψ2 of the ring, or ψ1 of the pinion [rad].
     :param ring_angle: Γ [rad].
+    :param of_pinion: the spiral is the pinion's.
     :returns: the pitch point on the pinion's side, ψ2 < ψ1 [mm, rad].
     :raises AxleError: where there is none.
-    :source: common normal that meets both axes; sliding velocity v12 = ω2×r − ω1×(r − O1).
+    :source: common normal that meets both axes; sliding velocity v12 = z×r − (N2/N1)·x×(r − O1).
 
     >>> found = pitch_point(41 / 11, 95.74, 38.0, math.radians(28.2), math.radians(72.5))
     >>> round(math.degrees(found.pinion_angle), 1), round(math.degrees(found.pinion_spiral))
@@ -129,13 +130,14 @@ def pitch_point(
         raise AxleError("offset", given=f"{offset:g} mm", wanted=f"more than 0, under {mean_radius:.0f} mm")
 
     def left_over(share: float) -> float:
-        return _found(share, ratio, mean_radius, offset, ring_angle).ring_spiral - ring_spiral
+        found = _found(share, ratio, mean_radius, offset, ring_angle)
+        return (found.pinion_spiral if of_pinion else found.ring_spiral) - spiral
 
     low, high = _SHARES
     if left_over(low) * left_over(high) > 0:
         raise AxleError(
             "gear set",
-            given=f"a ring spiral of {math.degrees(ring_spiral):.1f}° at an offset of {offset:g} mm",
+            given=f"a spiral of {math.degrees(spiral):.1f}° at an offset of {offset:g} mm",
             wanted="proportions that have a pitch point",
         )
     share = float(brentq(left_over, low, high, xtol=1e-15, rtol=1e-14))
@@ -145,7 +147,7 @@ def pitch_point(
 @lru_cache(maxsize=256)
 def solve_pitch(
     pinion_teeth: int, ring_teeth: int, ring_diameter: float, face_width: float, offset: float,
-    ring_spiral: float, cutter_radius: float,
+    spiral: float, cutter_radius: float, *, of_pinion: bool = False,
 ) -> PitchPoint:  # fmt: skip
     """Pitch point of a set cut with a cutter of a radius: Γ follows from the limit curvature.
 
@@ -154,8 +156,9 @@ def solve_pitch(
     :param ring_diameter: D2 [mm].
     :param face_width: F [mm].
     :param offset: E [mm]; its sign does not matter.
-    :param ring_spiral: ψ2 [rad].
+    :param spiral: ψ2 of the ring, or ψ1 of the pinion [rad].
     :param cutter_radius: r_c [mm], more than 0.
+    :param of_pinion: the spiral is the pinion's.
     :returns: the pitch point at r_m = D2/2 − (F/2)·sin Γ.
     :raises AxleError: where no pitch angle fits the cutter.
     :source: limit radius of curvature = cutter radius, as in ISO 23509 method 1; formulas from memory.
@@ -168,11 +171,11 @@ def solve_pitch(
 
     def at(angle: float) -> PitchPoint:
         radius = ring_diameter / 2 - face_width / 2 * math.sin(angle)
-        return pitch_point(ratio, radius, abs(offset), ring_spiral, angle)
+        return pitch_point(ratio, radius, abs(offset), spiral, angle, of_pinion=of_pinion)
 
     if not offset:
         angle = math.atan(ratio)
-        return spiral_bevel(ratio, ring_diameter / 2 - face_width / 2 * math.sin(angle), ring_spiral)
+        return spiral_bevel(ratio, ring_diameter / 2 - face_width / 2 * math.sin(angle), spiral)
 
     def apart(angle: float) -> float:
         return 1 / at(angle).limit_radius - 1 / cutter_radius
@@ -193,38 +196,39 @@ def _found(share: float, ratio: float, mean_radius: float, offset: float, ring_a
     """What stands at one point of the ring's pitch cone, by its share of the way to the pinion's axis.
 
     The normal meets the ring's axis at (0, 0, z_a) and the pinion's at (E/tan θ, E, 0), so Γ alone gives
-    z_a = tan Γ·E/sin θ and the height of P.
+    z_a = −tan Γ·E/sin θ and the height of P. Plain numbers: the search for a set comes here some hundred
+    times.
     """
     sine = share * offset / mean_radius
     cosine = math.sqrt(1 - sine**2)
-    point = np.array(
-        [mean_radius * cosine, mean_radius * sine, math.tan(ring_angle) * (offset / sine - mean_radius)]
-    )
-    normal = np.array([-offset * cosine / sine, -offset, math.tan(ring_angle) * offset / sine])
-    normal /= np.linalg.norm(normal)
-    stands = np.array([0.0, offset, 0.0])
-    # Both turn so that the tooth slides least: the pinion against the way its own axis points.
-    sliding = np.cross(_RING_AXIS, point) + ratio * np.cross(_PINION_AXIS, point - stands)
-    tooth = sliding / np.linalg.norm(sliding)
-    ring = _generator(point, normal, _RING_AXIS)
-    pinion = _generator(point - stands, normal, _PINION_AXIS)
+    slope = math.tan(ring_angle)
+    point = (mean_radius * cosine, mean_radius * sine, slope * (mean_radius - offset / sine))
+    normal = _unit((cosine, sine, slope))
+    to_pinion = (point[0], point[1] - offset, point[2])
+    around_ring, around_pinion = (-point[1], point[0], 0.0), (0.0, -to_pinion[2], to_pinion[1])
+    # The sliding v12 = z×r − (N2/N1)·x×(r − O1) runs to the toe; the tooth is taken towards the heel.
+    tooth = _unit((-around_ring[0], ratio * around_pinion[1] - around_ring[1], ratio * around_pinion[2]))
+    # Generators of both cones, away from their tips: in the pitch plane and the plane of the axis.
+    ring, pinion = _unit(_cross(around_ring, normal)), _unit(_cross(around_pinion, normal))
     return PitchPoint(
-        _triple(point), _triple(normal), _triple(tooth), ring_angle, math.asin(-float(normal[0])),
+        point, normal, tooth, ring_angle, math.asin(normal[0]),
         _turned(ring, tooth, normal), _turned(pinion, tooth, normal) % math.pi, mean_radius,
     )  # fmt: skip
 
 
-def _generator(point: np.ndarray, normal: np.ndarray, axis: np.ndarray) -> np.ndarray:
-    """Unit generator of a pitch cone at a point: in the pitch plane and in the plane of its axis."""
-    found = np.cross(normal, np.cross(axis, point))
-    return np.asarray(found / np.linalg.norm(found))
-
-
-def _turned(generator: np.ndarray, tooth: np.ndarray, normal: np.ndarray) -> float:
+def _turned(generator: _Triple, tooth: _Triple, normal: _Triple) -> float:
     """Spiral angle with its sign, seen along the normal."""
-    return math.atan2(float(np.cross(generator, tooth) @ normal), float(generator @ tooth))
+    return math.atan2(_dot(_cross(generator, tooth), normal), _dot(generator, tooth))
 
 
-def _triple(vector: np.ndarray) -> tuple[float, float, float]:
-    x, y, z = (float(v) for v in vector)
-    return x, y, z
+def _dot(a: _Triple, b: _Triple) -> float:
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+def _cross(a: _Triple, b: _Triple) -> _Triple:
+    return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
+
+
+def _unit(vector: _Triple) -> _Triple:
+    length = math.sqrt(_dot(vector, vector))
+    return vector[0] / length, vector[1] / length, vector[2] / length

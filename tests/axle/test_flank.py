@@ -51,7 +51,7 @@ def test_every_place_of_the_flank_is_found(item, convex):
     points = flank.at(*flank.where(*GRID))
     radius, height = np.hypot(points[0], points[1]), points[2]
     middle = np.array([item.pitch.mean_radius, item.pitch.point[2]])
-    generator = np.array([math.sin(item.pitch.ring_angle), math.cos(item.pitch.ring_angle)])
+    generator = np.array([math.sin(item.pitch.ring_angle), -math.cos(item.pitch.ring_angle)])
     square = np.array([-generator[1], generator[0]])
     apart = np.array([radius, height]) - middle[:, None, None]
     along = np.tensordot(generator, apart, axes=1) / item.face_width + 0.5
@@ -73,7 +73,7 @@ def test_the_spiral_is_as_given_in_the_middle_and_grows_to_the_heel(item):
         point = flank.at(angle, height)[:, 0]
         out = np.array([point[0], point[1], 0]) / math.hypot(point[0], point[1])
         generator = math.sin(item.pitch.ring_angle) * out + np.array(
-            [0, 0, math.cos(item.pitch.ring_angle)]
+            [0, 0, -math.cos(item.pitch.ring_angle)]
         )
         spirals.append(math.acos(abs(along @ generator) / np.linalg.norm(along)))
     assert spirals[1] == pytest.approx(item.pitch.ring_spiral, abs=1e-5)

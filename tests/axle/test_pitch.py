@@ -41,14 +41,15 @@ def test_the_pitch_point_is_what_it_is_defined_as(counts, ring, offset, spiral, 
     assert np.cross(p, n)[2] == pytest.approx(0, abs=1e-9 * ring)
     assert np.cross(p - [0, e, 0], n)[0] == pytest.approx(0, abs=1e-9 * ring)
     # the sliding has nothing along the normal, and runs along the tooth
-    sliding = np.cross([0, 0, 1], p) + n2 / n1 * np.cross([1, 0, 0], p - [0, e, 0])
+    sliding = np.cross([0, 0, 1], p) - n2 / n1 * np.cross([1, 0, 0], p - [0, e, 0])
     assert sliding @ n == pytest.approx(0, abs=1e-9 * ring)
     assert abs(sliding @ t) == pytest.approx(np.linalg.norm(sliding))
     # pitch angles are those of the normal to the axes
     assert found.ring_angle == pytest.approx(math.asin(n[2]))
-    assert found.pinion_angle == pytest.approx(math.asin(-n[0]))
+    assert found.pinion_angle == pytest.approx(math.asin(n[0]))
     assert found.pinion_spiral > found.ring_spiral
-    assert p[2] > 0
+    # the ring lies under the axis of the pinion
+    assert p[2] < 0
     # both tooth systems share one normal pitch: N1/N2 = r1·cos ψ1/(r2·cos ψ2)
     r1 = math.hypot(p[1] - e, p[2])
     pitch = r1 * math.cos(found.pinion_spiral) / (found.mean_radius * math.cos(found.ring_spiral))
