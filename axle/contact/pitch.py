@@ -212,13 +212,14 @@ def _found(share: float, ratio: float, mean_radius: float, offset: float, ring_a
     ring, pinion = _unit(_cross(around_ring, normal)), _unit(_cross(around_pinion, normal))
     return PitchPoint(
         point, normal, tooth, ring_angle, math.asin(normal[0]),
-        _turned(ring, tooth, normal), _turned(pinion, tooth, normal) % math.pi, mean_radius,
+        _turned(ring, tooth, normal), _turned(pinion, tooth, normal), mean_radius,
     )  # fmt: skip
 
 
 def _turned(generator: _Triple, tooth: _Triple, normal: _Triple) -> float:
-    """Spiral angle with its sign, seen along the normal."""
-    return math.atan2(_dot(_cross(generator, tooth), normal), _dot(generator, tooth))
+    """Spiral angle between −90° and 90°, seen along the normal."""
+    along, across = _dot(generator, tooth), _dot(_cross(generator, tooth), normal)
+    return math.atan(across / along)
 
 
 def _dot(a: _Triple, b: _Triple) -> float:
