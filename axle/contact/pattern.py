@@ -191,7 +191,7 @@ class Meshing:
         """Smallest gap at each moment, this tooth's or a neighbour's."""
         lines, on = self._lines
         gaps = np.where(on, self._separation(lines, ease, moves), np.inf)
-        own = gaps.min(axis=1)
+        own: np.ndarray = gaps.min(axis=1)
         least = own.copy()
         for away in range(_MOMENTS, len(own), _MOMENTS):
             least[away:] = np.minimum(least[away:], own[:-away])
