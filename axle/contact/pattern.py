@@ -235,4 +235,4 @@ def _middle(outlines: tuple[np.ndarray, ...]) -> tuple[float, tuple[float, float
         area += cross.sum() / 2
         u += float(((a[:, 0] + b[:, 0]) * cross).sum() / 6)
         v += float(((a[:, 1] + b[:, 1]) * cross).sum() / 6)
-    return abs(float(area)), (u / area, v / area)
+    return abs(float(area)), (float(u / area), float(v / area))
