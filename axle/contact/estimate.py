@@ -132,12 +132,12 @@ def place(
 
     :param item: the set as it was cut.
     :param seen: the print.
-    :param before: what is held of both before it [mm]; a pinion set without a gauge if not given.
+    :param before: what is held of both before it [mm]; else a pinion set without a gauge.
     :param cut_known: the cut's own centre is known, from the maker's chart or the old wear.
     :param compound: its thickness square to the flank [mm].
     :returns: the most likely place with its covariance [mm].
     :raises AxleError: where the set cannot be computed.
-    :source: Gauss–Newton on the posterior of a non-linear Gaussian model (Tarantola, Inverse Problem Theory).
+    :source: Gauss–Newton on a Gaussian posterior (Tarantola, Inverse Problem Theory).
 
     >>> from axle.contact.cut import cut
     >>> gears = cut("large_cutter", 11, 41, 222.0)

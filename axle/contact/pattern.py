@@ -219,7 +219,7 @@ def _closed(over: np.ndarray) -> tuple[np.ndarray, ...]:
     """Outlines of where a field is under 0, closed along the edges of the flank."""
     padded = np.pad(over, 1, constant_values=1e-9)
     found = []
-    for line in find_contours(padded, 0.0):  # type: ignore[no-untyped-call]  # the package has no types
+    for line in find_contours(padded, 0.0):
         v = np.clip((line[:, 0] - 1) / (_UP - 1), 0, 1)
         u = np.clip((line[:, 1] - 1) / (_ALONG - 1), 0, 1)
         found.append(np.column_stack([u, v]))

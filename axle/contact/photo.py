@@ -1,0 +1,259 @@
+"""Reading a print from a photograph of one flank whose four corners were pointed at.
+
+The flank is laid flat by its corners; compound is told from wiped metal by its colour (for white by its
+brightness once uneven light is taken out), glare is bridged, and what cannot be read is said to be so.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+from typing import Final
+
+import numpy as np
+from scipy import ndimage
+from skimage.filters import threshold_otsu
+from skimage.measure import find_contours, label, regionprops
+from skimage.transform import ProjectiveTransform
+
+from axle.errors import AxleError
+
+# The flank laid flat, in pixels, and samples per pixel along each way.
+_LONG, _HIGH, _FINE = 240, 80, 3
+_SATURATED: Final = 0.96
+# Bounds outside which a photograph is not read; common practice and tried on rendered ones.
+_DARK, _MOST_GLARE = 0.012, 0.35
+_LEAST_PATCH, _MOST_PATCH = 0.015, 0.85
+_BORDER: Final = 0.002
+_LEAST_SIDE: Final = 40
+# Contrast of compound against metal, in scatters of either; the widest feathered edge, in heights.
+_LEAST_CONTRAST: Final = 3.0
+_MOST_BLUR: Final = 0.45
+
+
+class Compound(Enum):
+    """Colours of marking compound."""
+
+    YELLOW = "yellow"
+    WHITE = "white"
+    BLUE = "blue"
+    RED = "red"
+
+
+# Chromaticity (r, b) of each against grey metal, from linear light; usual pastes, from memory.
+_CHROMA: Final = {
+    Compound.YELLOW: (0.57, 0.03), Compound.BLUE: (0.055, 0.77), Compound.RED: (0.92, 0.03),
+}  # fmt: skip
+_GREY: Final = np.array([1 / 3, 1 / 3])
+
+
+@dataclass(frozen=True)
+class Blob:
+    """One wiped patch, as read.
+
+    :param outline: closed outline (u, v), shape (n, 2) as a tuple of pairs.
+    :param area: share of the flank.
+    """
+
+    outline: tuple[tuple[float, float], ...]
+    area: float
+
+
+@dataclass(frozen=True)
+class PhotoReading:
+    """What a photograph of one flank shows.
+
+    :param blobs: wiped patches, largest first.
+    :param centroid: middle of the wiped area (u, v).
+    :param area: share of the flank that is wiped.
+    :param glare: share of the flank that glare covers, bridged over.
+    :param contrast: of compound against metal, in scatters.
+    """
+
+    blobs: tuple[Blob, ...]
+    centroid: tuple[float, float]
+    area: float
+    glare: float
+    contrast: float
+
+
+def flatten(image: np.ndarray, corners: tuple[tuple[float, float], ...]) -> np.ndarray:
+    """Lay a flank flat by its four corners.
+
+    :param image: the photograph, shape (height, width, 3), 0 to 255.
+    :param corners: (x, y) in pixels of toe-root, heel-root, heel-top, toe-top.
+    :returns: linear light 0 to 1, shape (80, 240, 3): rows from the top land to the root, toe to the left.
+    :raises AxleError: for corners off the picture, in the wrong order, or too near each other.
+    :source: projective map of four points.
+
+    >>> grey = np.full((200, 400, 3), 255, dtype=np.uint8)
+    >>> flatten(grey, ((50, 150), (350, 150), (350, 50), (50, 50))).shape
+    (80, 240, 3)
+    """
+    pixels = np.array(corners, dtype=float)
+    _check_corners(pixels, image.shape[1], image.shape[0])
+    low = np.maximum(np.floor(pixels.min(axis=0)).astype(int) - 2, 0)
+    high = np.ceil(pixels.max(axis=0)).astype(int) + 3
+    part = image[low[1] : high[1], low[0] : high[0], :3].astype(np.float32) / 255
+    part = np.where(part <= 0.04045, part / 12.92, ((part + 0.055) / 1.055) ** 2.4)
+    flat = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype=float)
+    to_picture = ProjectiveTransform.from_estimate(flat, pixels - low)
+    if not to_picture:
+        raise AxleError("corners", given="four points that span no area", wanted="the corners of one flank")
+    u = (np.arange(_LONG * _FINE) + 0.5) / (_LONG * _FINE)
+    v = 1 - (np.arange(_HIGH * _FINE) + 0.5) / (_HIGH * _FINE)
+    places = to_picture(np.stack(np.meshgrid(u, v), axis=-1).reshape(-1, 2))
+    fine = np.stack(
+        [ndimage.map_coordinates(part[..., c], places.T[::-1], order=1, mode="nearest") for c in range(3)],
+        -1,
+    )
+    return np.asarray(fine.reshape(_HIGH, _FINE, _LONG, _FINE, 3).mean(axis=(1, 3)))
+
+
+def read_photo(
+    image: np.ndarray, corners: tuple[tuple[float, float], ...], compound: Compound
+) -> PhotoReading:
+    """Read the wiped patch of one flank.
+
+    :param image: the photograph, shape (height, width, 3), 0 to 255.
+    :param corners: (x, y) in pixels of toe-root, heel-root, heel-top, toe-top.
+    :param compound: its colour.
+    :returns: patches in (u, v), shares 0 to 1.
+    :raises AxleError: where the photograph cannot be read, saying why.
+    :source: two-class threshold (Otsu) on chromaticity; for white a quadratic light field fitted beside it.
+    """
+    light = flatten(image, corners)
+    glare = ndimage.binary_dilation(light.min(axis=-1) > _SATURATED, iterations=2)
+    share = float(glare.mean())
+    if share > _MOST_GLARE:
+        raise _unreadable(f"glare over {share:.0%} of the flank", "turn the lamp or the gear")
+    clear = ~glare
+    if float(np.median(light.sum(axis=-1)[clear])) / 3 < _DARK:
+        raise _unreadable("a picture too dark", "more light, from the side")
+    signal = _whiteness(light, clear) if compound is Compound.WHITE else _tint(light, compound)
+    signal = _bridged(signal, clear)
+    smooth = ndimage.gaussian_filter(signal, 1.5)
+    level = float(threshold_otsu(smooth[clear]))
+    wiped = smooth < level
+    contrast = _contrast(smooth, wiped, clear)
+    if contrast < _LEAST_CONTRAST:
+        raise _unreadable("no clear difference between compound and metal", "check the compound's colour")
+    return _measured(smooth, level, share, contrast)
+
+
+def _measured(smooth: np.ndarray, level: float, glare: float, contrast: float) -> PhotoReading:
+    wiped = ndimage.binary_opening(smooth < level, iterations=2)
+    wiped = ndimage.binary_fill_holes(wiped)
+    numbers = label(wiped)
+    found = sorted(regionprops(numbers), key=lambda region: -region.area)
+    least = max(_LEAST_PATCH, 0.12 * found[0].area / wiped.size) if found else 0.0
+    kept = [region for region in found if region.area / wiped.size >= least]
+    area = sum(region.area for region in kept) / wiped.size
+    if not kept or area > _MOST_PATCH:
+        raise _unreadable(
+            "no wiped patch" if not kept else "hardly any compound on the flank", "print again"
+        )
+    mask = np.isin(numbers, [region.label for region in kept])
+    blur = _edge_width(smooth, mask)
+    if blur > _MOST_BLUR or len(kept) > 3:
+        raise _unreadable("a smeared patch without an edge", "clean the teeth and print again")
+    v, u = np.nonzero(mask)
+    blobs = tuple(Blob(_outline(numbers == region.label), region.area / wiped.size) for region in kept)
+    centroid = (float((u.mean() + 0.5) / _LONG), float(1 - (v.mean() + 0.5) / _HIGH))
+    return PhotoReading(blobs, centroid, float(area), glare, contrast)
+
+
+def _tint(light: np.ndarray, compound: Compound) -> np.ndarray:
+    """How far each place is from grey towards the compound's colour: about 0 on metal, 1 on compound."""
+    total = light.sum(axis=-1) + 1e-4
+    chroma = np.stack([light[..., 0] / total, light[..., 2] / total], axis=-1) - _GREY
+    way = np.array(_CHROMA[compound]) - _GREY
+    return np.asarray(chroma @ way / (way @ way))
+
+
+def _whiteness(light: np.ndarray, clear: np.ndarray) -> np.ndarray:
+    """Brightness against a smooth light field, which is fitted together with the two classes."""
+    bright = np.log(light.mean(axis=-1) + 1e-3)
+    v, u = np.mgrid[-1 : 1 : _HIGH * 1j, -1 : 1 : _LONG * 1j]
+    field = np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
+    white = bright > threshold_otsu(bright[clear])
+    step, rest = 1.0, bright
+    for _ in range(12):
+        terms = np.concatenate([field, white[..., None]], axis=-1)[clear]
+        found = np.linalg.lstsq(terms, bright[clear], rcond=None)[0]
+        rest, step = bright - field @ found[:-1], float(found[-1])
+        again = rest > step / 2
+        if np.array_equal(again, white):
+            break
+        white = again
+    return np.asarray(rest / max(step, 0.05))
+
+
+def _bridged(signal: np.ndarray, clear: np.ndarray) -> np.ndarray:
+    """Glare filled from what lies around it."""
+    if clear.all():
+        return signal
+    filled, weight = np.where(clear, signal, 0.0), clear.astype(float)
+    found = signal.copy()
+    missing = ~clear
+    for reach in (2, 4, 8, 16, 32):
+        around = ndimage.gaussian_filter(weight, reach)
+        use = missing & (around > 0.05)
+        found[use] = (ndimage.gaussian_filter(filled, reach) / (around + 1e-9))[use]
+        missing &= ~use
+    return np.asarray(found)
+
+
+def _contrast(signal: np.ndarray, wiped: np.ndarray, clear: np.ndarray) -> float:
+    metal, paste = signal[wiped & clear], signal[~wiped & clear]
+    if len(metal) < 50 or len(paste) < 50:
+        return 0.0
+    apart = float(np.median(paste) - np.median(metal))
+    if apart < 0.12:
+        return 0.0
+    scatter = [float(np.median(np.abs(x - np.median(x)))) * 1.4826 for x in (metal, paste)]
+    return apart / (sum(scatter) / 2 + 1e-6)
+
+
+def _edge_width(signal: np.ndarray, mask: np.ndarray) -> float:
+    """How wide the edge is, from the steepness of the signal on it, as share of the flank's height."""
+    edge = mask ^ ndimage.binary_erosion(mask)
+    edge[:2], edge[-2:], edge[:, :2], edge[:, -2:] = False, False, False, False
+    if not edge.any():
+        return 0.0
+    steep = np.hypot(*np.gradient(signal))[edge]
+    span = float(np.median(signal[~mask]) - np.median(signal[mask]))
+    return span / (float(np.median(steep)) + 1e-9) / _HIGH
+
+
+def _outline(mask: np.ndarray) -> tuple[tuple[float, float], ...]:
+    padded = np.pad(ndimage.gaussian_filter(mask.astype(float), 1.0), 1)
+    line = max(find_contours(padded, 0.5), key=len)
+    u = np.clip((line[:, 1] - 0.5) / _LONG, 0, 1)
+    v = np.clip(1 - (line[:, 0] - 0.5) / _HIGH, 0, 1)
+    step = max(len(line) // 60, 1)
+    return tuple((float(a), float(b)) for a, b in zip(u[::step], v[::step], strict=True))
+
+
+def _check_corners(pixels: np.ndarray, width: int, height: int) -> None:
+    if pixels.shape != (4, 2) or not np.all(np.isfinite(pixels)):
+        raise AxleError("corners", given=f"{len(pixels)} points", wanted="the four corners of one flank")
+    margin = _BORDER * max(width, height)
+    if (pixels < margin).any() or (pixels > np.array([width, height]) - margin).any():
+        raise _unreadable("a corner at or past the picture's edge", "take the whole flank in")
+    following = np.roll(pixels, -1, axis=0) - pixels
+    turns = np.cross(
+        np.pad(following, ((0, 0), (0, 1))), np.pad(np.roll(following, -1, axis=0), ((0, 0), (0, 1)))
+    )[:, 2]
+    if not (np.all(turns > 0) or np.all(turns < 0)):
+        raise AxleError(
+            "corners",
+            given="corners that cross",
+            wanted="toe-root, heel-root, heel-top, toe-top in that order",
+        )
+    if np.hypot(*following.T).min() < _LEAST_SIDE:
+        raise _unreadable("a flank of fewer than 40 pixels", "take the picture from nearer")
+
+
+def _unreadable(why: str, do: str) -> AxleError:
+    return AxleError("photo", given=why, wanted="a print that can be read", do=f"Cannot read this: {do}.")
