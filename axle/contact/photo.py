@@ -123,7 +123,7 @@ def read_photo(
     :source: two-class threshold (Otsu) on chromaticity; for white a quadratic light field fitted beside it.
     """
     light = flatten(image, corners)
-    glare = ndimage.binary_dilation(light.min(axis=-1) > _SATURATED, iterations=2)
+    glare = ndimage.binary_dilation(light.min(axis=-1) > _SATURATED, iterations=4)
     share = float(glare.mean())
     if share > _MOST_GLARE:
         raise _unreadable(f"glare over {share:.0%} of the flank", "turn the lamp or the gear")
