@@ -11,7 +11,8 @@ from enum import Enum
 from typing import Final
 
 import numpy as np
-from scipy import ndimage
+from scipy import ndimage, sparse
+from scipy.sparse.linalg import spsolve
 from skimage.filters import threshold_otsu
 from skimage.measure import find_contours, label, regionprops
 from skimage.transform import ProjectiveTransform
@@ -21,6 +22,10 @@ from axle.errors import AxleError
 # The flank laid flat, in pixels, and samples per pixel along each way.
 _LONG, _HIGH, _FINE = 240, 80, 3
 _SATURATED: Final = 0.96
+# A clipped colour is a highlight where every colour is at least this bright; else it is bright compound.
+_WHITISH: Final = 0.25
+# How far a highlight's halo reaches beyond its white middle [pixels laid flat].
+_HALO: Final = 4
 # Bounds outside which a photograph is not read; common practice and tried on rendered ones.
 _DARK, _MOST_GLARE = 0.012, 0.35
 _LEAST_PATCH, _MOST_PATCH = 0.015, 0.85
@@ -122,15 +127,20 @@ def read_photo(
     :raises AxleError: where the photograph cannot be read, saying why.
     :source: two-class threshold (Otsu) on chromaticity; for white a quadratic light field fitted beside it.
     """
-    light = flatten(image, corners)
-    glare = ndimage.binary_dilation(light.min(axis=-1) > _SATURATED, iterations=4)
+    light = _without_rim(flatten(image, corners))
+    glare = ndimage.binary_dilation(light.min(axis=-1) > _SATURATED, iterations=_HALO)
     share = float(glare.mean())
     if share > _MOST_GLARE:
         raise _unreadable(f"glare over {share:.0%} of the flank", "turn the lamp or the gear")
     clear = ~glare
     if float(np.median(light.sum(axis=-1)[clear])) / 3 < _DARK:
         raise _unreadable("a picture too dark", "more light, from the side")
-    signal = _whiteness(light, clear) if compound is Compound.WHITE else _tint(light, compound)
+    if compound is Compound.WHITE:
+        signal = _whiteness(light, clear)
+    else:
+        signal = _colour(light, compound, clear)
+        clipped = (light.max(axis=-1) > _SATURATED) & (light.min(axis=-1) > _WHITISH)
+        clear = ~ndimage.binary_dilation(clipped, iterations=1)
     signal = _bridged(signal, clear)
     smooth = ndimage.gaussian_filter(signal, 1.5)
     level = float(threshold_otsu(smooth[clear]))
@@ -163,6 +173,11 @@ def _measured(smooth: np.ndarray, level: float, glare: float, contrast: float) -
     return PhotoReading(blobs, centroid, float(area), glare, contrast)
 
 
+def _without_rim(light: np.ndarray) -> np.ndarray:
+    """What lies just inside, out to the edge: a corner pointed at a little off shows the housing there."""
+    return np.pad(light[2:-2, 4:-4], ((2, 2), (4, 4), (0, 0)), mode="edge")
+
+
 def _tint(light: np.ndarray, compound: Compound) -> np.ndarray:
     """How far each place is from grey towards the compound's colour: about 0 on metal, 1 on compound."""
     total = light.sum(axis=-1) + 1e-4
@@ -171,37 +186,96 @@ def _tint(light: np.ndarray, compound: Compound) -> np.ndarray:
     return np.asarray(chroma @ way / (way @ way))
 
 
+def _colour(light: np.ndarray, compound: Compound, clear: np.ndarray) -> np.ndarray:
+    """Difference of red and blue against that of the compound all around: 0 on metal, 1 on compound.
+
+    A highlight adds to all colours alike, so the difference stays right in its halo, where a share would not.
+    """
+    tint = _tint(light, compound)
+    paste = clear & (tint > threshold_otsu(tint[clear]))
+    sign = -1.0 if compound is Compound.BLUE else 1.0
+    difference = sign * (light[..., 0] - light[..., 2])
+    terms = _field(light.shape[:2])
+    sure = paste & (difference > 1e-3)
+    if sure.sum() < terms.shape[-1] * 10:
+        return tint
+    found = np.linalg.lstsq(terms[sure], np.log(difference[sure]), rcond=None)[0]
+    return np.asarray(np.clip(difference / np.exp(np.clip(terms @ found, -8, 0)), -0.5, 1.5))
+
+
+def _field(shape: tuple[int, ...]) -> np.ndarray:
+    """Terms of a light that changes smoothly over the flank: a quadratic."""
+    v, u = np.mgrid[-1 : 1 : shape[0] * 1j, -1 : 1 : shape[1] * 1j]
+    return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
+
+
 def _whiteness(light: np.ndarray, clear: np.ndarray) -> np.ndarray:
     """Brightness against a smooth light field, which is fitted together with the two classes."""
     bright = np.log(light.mean(axis=-1) + 1e-3)
-    v, u = np.mgrid[-1 : 1 : _HIGH * 1j, -1 : 1 : _LONG * 1j]
-    field = np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
-    white = bright > threshold_otsu(bright[clear])
-    step, rest = 1.0, bright
-    for _ in range(12):
-        terms = np.concatenate([field, white[..., None]], axis=-1)[clear]
-        found = np.linalg.lstsq(terms, bright[clear], rcond=None)[0]
-        rest, step = bright - field @ found[:-1], float(found[-1])
+    terms = _field(bright.shape)
+    fits = [_two_levels(bright, terms, clear, start) for start in (bright, _above(bright, terms, clear))]
+    _, rest, step = min(fits, key=lambda fit: fit[0])
+    return np.asarray(rest / max(step, 0.05))
+
+
+def _above(bright: np.ndarray, terms: np.ndarray, clear: np.ndarray) -> np.ndarray:
+    """How far each place lies from the light on the bright places: what lies above it counts for more."""
+    weight = np.ones(int(clear.sum()))
+    found = np.zeros(terms.shape[-1])
+    for _ in range(15):
+        root = np.sqrt(weight)[:, None]
+        found = np.linalg.lstsq(terms[clear] * root, bright[clear] * root[:, 0], rcond=None)[0]
+        weight = np.where(bright[clear] > terms[clear] @ found, 0.93, 0.07)
+    return np.asarray(bright - terms @ found)
+
+
+def _two_levels(
+    bright: np.ndarray, terms: np.ndarray, clear: np.ndarray, start: np.ndarray
+) -> tuple[float, np.ndarray, float]:
+    """A smooth light and a step between two classes, from a first guess of what is bright.
+
+    :returns: what is left over, the brightness without the light, and the step.
+    """
+    white = start > threshold_otsu(start[clear])
+    rest, step, left = bright, 1.0, np.inf
+    for _ in range(15):
+        both = np.concatenate([terms, white[..., None]], axis=-1)[clear]
+        found = np.linalg.lstsq(both, bright[clear], rcond=None)[0]
+        left = float(np.mean((both @ found - bright[clear]) ** 2))
+        rest, step = bright - terms @ found[:-1], float(found[-1])
         again = rest > step / 2
         if np.array_equal(again, white):
             break
         white = again
-    return np.asarray(rest / max(step, 0.05))
+    return left, rest, step
 
 
 def _bridged(signal: np.ndarray, clear: np.ndarray) -> np.ndarray:
-    """Glare filled from what lies around it."""
+    """Glare filled from its rim as a stretched skin would: each place the mean of its neighbours."""
     if clear.all():
         return signal
-    filled, weight = np.where(clear, signal, 0.0), clear.astype(float)
-    found = signal.copy()
-    missing = ~clear
-    for reach in (2, 4, 8, 16, 32):
-        around = ndimage.gaussian_filter(weight, reach)
-        use = missing & (around > 0.05)
-        found[use] = (ndimage.gaussian_filter(filled, reach) / (around + 1e-9))[use]
-        missing &= ~use
-    return np.asarray(found)
+    held = np.pad(clear, 1, constant_values=False)
+    number = -np.ones(held.shape, dtype=int)
+    inside = np.pad(~clear, 1, constant_values=False)
+    number[inside] = np.arange(inside.sum())
+    known = np.pad(signal, 1)
+    rows, columns, right = [], [], np.zeros(int(inside.sum()))
+    count = np.zeros(int(inside.sum()))
+    y, x = np.nonzero(inside)
+    for dy, dx in ((0, 1), (0, -1), (1, 0), (-1, 0)):
+        there = (y + dy, x + dx)
+        unknown, given = inside[there], held[there]
+        rows.append(np.nonzero(unknown)[0])
+        columns.append(number[there][unknown])
+        right[given] += known[there][given]
+        count += unknown | given
+    ones = [np.full(len(r), -1.0) for r in rows]
+    matrix = sparse.csr_matrix(
+        (np.concatenate(ones), (np.concatenate(rows), np.concatenate(columns))), shape=(len(y), len(y))
+    ) + sparse.diags(count)
+    filled = known.copy()
+    filled[inside] = spsolve(matrix.tocsc(), right)
+    return np.asarray(filled[1:-1, 1:-1])
 
 
 def _contrast(signal: np.ndarray, wiped: np.ndarray, clear: np.ndarray) -> float:
