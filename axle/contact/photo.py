@@ -20,7 +20,7 @@ from skimage.transform import ProjectiveTransform
 from axle.errors import AxleError
 
 # The flank laid flat, in pixels, and samples per pixel along each way.
-_LONG, _HIGH, _FINE = 240, 80, 3
+_LONG, _HIGH, _FINE = 240, 80, 2
 _SATURATED: Final = 0.96
 # A clipped colour is a highlight where every colour is at least this bright; else it is bright compound.
 _WHITISH: Final = 0.25
@@ -32,8 +32,8 @@ _LEAST_PATCH, _MOST_PATCH = 0.015, 0.85
 _BORDER: Final = 0.002
 _LEAST_SIDE: Final = 40
 # Contrast of compound against metal, in scatters of either; the widest feathered edge, in heights.
-_LEAST_CONTRAST: Final = 3.0
-_MOST_BLUR: Final = 0.45
+_LEAST_CONTRAST: Final = 4.2
+_MOST_BLUR: Final = 0.22
 
 
 class Compound(Enum):
@@ -147,7 +147,10 @@ def read_photo(
     wiped = smooth < level
     contrast = _contrast(smooth, wiped, clear)
     if contrast < _LEAST_CONTRAST:
-        raise _unreadable("no clear difference between compound and metal", "check the compound's colour")
+        raise _unreadable(
+            "no clear difference between compound and metal",
+            "check the compound's colour, or clean the teeth and print again",
+        )
     return _measured(smooth, level, share, contrast)
 
 
@@ -189,7 +192,7 @@ def _tint(light: np.ndarray, compound: Compound) -> np.ndarray:
 def _colour(light: np.ndarray, compound: Compound, clear: np.ndarray) -> np.ndarray:
     """Difference of red and blue against that of the compound all around: 0 on metal, 1 on compound.
 
-    A highlight adds to all colours alike, so the difference stays right in its halo, where a share would not.
+    A highlight adds to all colours alike, so the difference stays right in its halo; a share would not.
     """
     tint = _tint(light, compound)
     paste = clear & (tint > threshold_otsu(tint[clear]))

@@ -18,7 +18,7 @@ _PASTE: Final = {
 }  # fmt: skip
 _STEEL: Final = (0.23, 0.235, 0.25)
 _HOUSING: Final = (0.06, 0.06, 0.065)
-_RASTER: Final = 400
+_RASTER: Final = 160
 
 
 @dataclass(frozen=True)
@@ -82,19 +82,23 @@ def photograph(scene: Scene, seed: int) -> Shot:
     width, height = scene.size
     onto = _camera(scene)
     corners = _mapped(onto, np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype=float))
-    x, y = np.meshgrid(np.arange(width) + 0.5, np.arange(height) + 0.5)
+    # Only the window about the flank is worked out; around it lies the housing.
+    low = np.clip(np.floor(corners.min(axis=0)).astype(int) - 8, 0, scene.size)
+    high = np.clip(np.ceil(corners.max(axis=0)).astype(int) + 8, 0, scene.size)
+    x, y = np.meshgrid(np.arange(low[0], high[0]) + 0.5, np.arange(low[1], high[1]) + 0.5)
     flat = _mapped(np.linalg.inv(onto), np.stack([x.ravel(), y.ravel()], -1))
-    u, v = (flat[:, i].reshape(height, width) for i in (0, 1))
+    u, v = (flat[:, i].reshape(x.shape) for i in (0, 1))
     on = (u > 0) & (u < 1) & (v > 0) & (v < 1)
-    albedo = _surface(scene, u, v, on, draw)
     lit = scene.exposure * (0.85 + scene.slope * ((u - 0.5) * 0.9 + (v - 0.5) * 0.4))
-    light = albedo * np.clip(lit, 0.1, None)[..., None] * 0.9
-    light += _highlights(scene, u, v, draw)[..., None]
+    light = np.empty((height, width, 3), dtype=np.float32)
+    light[:] = np.array(_HOUSING) * scene.exposure
+    part = _surface(scene, u, v, on, draw) * np.clip(lit, 0.1, None)[..., None] * 0.9
+    light[low[1] : high[1], low[0] : high[0]] = part + _highlights(scene, u, v, draw)[..., None]
     if scene.blur:
         light = ndimage.gaussian_filter(light, (scene.blur, scene.blur, 0))
     light = np.clip(light, 0, 1)
     shown = np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
-    shown = shown + draw.normal(0, scene.grain, shown.shape)
+    shown = shown + scene.grain * draw.standard_normal(shown.shape, dtype=np.float32)
     image = (np.clip(shown, 0, 1) * 255).round().astype(np.uint8)
     return Shot(image, tuple((float(a), float(b)) for a, b in corners))
 
@@ -134,8 +138,9 @@ def _surface(
     scene: Scene, u: np.ndarray, v: np.ndarray, on: np.ndarray, draw: np.random.Generator
 ) -> np.ndarray:
     """Reflected share of light at every pixel."""
-    steel = np.array(_STEEL) * (1 + 0.10 * _scratches(u, v, draw))[..., None]
-    around = np.array(_HOUSING) * (1 + 0.3 * _scratches(u * 0.3, v * 0.2, draw))[..., None]
+    grained = _scratches(u, v, draw)[..., None]
+    steel = np.array(_STEEL) * (1 + 0.10 * grained)
+    around = np.array(_HOUSING) * (1 + 0.3 * grained)
     if not scene.compound:
         return np.where(on[..., None], steel, around)
     paste = np.array(_PASTE[scene.compound]) * (1 + 0.06 * _scratches(u, v, draw))[..., None]
