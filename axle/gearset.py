@@ -32,6 +32,12 @@ class GearSet:
     :param ring_spiral: ψ, spiral angle of the ring gear at the mean point [rad].
     :param drive_angle: α_d, pressure angle of the drive flank [rad].
     :param coast_angle: α_c, pressure angle of the coast flank [rad].
+    :param family: family of cut, for what is not known of it.
+    :param cutter_radius: r_c [mm]; the family's when 0.
+    :param working_depth: h_w at the mean point [mm]; the usual one when 0.
+    :param addendum_share: of the ring's tooth, share of h_w; the usual one when 0.
+    :param drive_convex: the drive flank is the ring gear's convex one.
+    :param assumed: figures that are the family's, not the maker's.
     :raises AxleError: when a value is outside these ranges.
     :source: usual proportions from memory, to be replaced by the gear maker's figures.
     """
@@ -44,6 +50,12 @@ class GearSet:
     ring_spiral: float = math.radians(28.2)
     drive_angle: float = math.radians(15.0)
     coast_angle: float = math.radians(27.0)
+    family: str = "large_cutter"
+    cutter_radius: float = 0.0
+    working_depth: float = 0.0
+    addendum_share: float = 0.0
+    drive_convex: bool = True
+    assumed: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         _within("pinion teeth", self.pinion_teeth, 5, 20)
@@ -54,6 +66,12 @@ class GearSet:
         _within("ring spiral angle, rad", self.ring_spiral, 0, math.radians(60))
         _within("drive pressure angle, rad", self.drive_angle, math.radians(5), math.radians(40))
         _within("coast pressure angle, rad", self.coast_angle, math.radians(5), math.radians(40))
+        if self.cutter_radius:
+            _within("cutter radius, mm", self.cutter_radius, 0.2 * self.ring_diameter, self.ring_diameter)
+        if self.working_depth:
+            _within("working depth, mm", self.working_depth, 1, self.ring_diameter / 8)
+        if self.addendum_share:
+            _within("ring gear's addendum, share of the working depth", self.addendum_share, 0.05, 0.6)
 
     @property
     def ratio(self) -> float:

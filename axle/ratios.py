@@ -16,6 +16,7 @@ from typing import Final
 import numpy as np
 
 from axle.carrier.sides import Seat
+from axle.contact.gears import computed
 from axle.errors import AxleError
 from axle.gearset import GearSet, Stance, backlash_per_depth, backlash_per_ring_movement, indicated
 
@@ -135,12 +136,18 @@ def prior_ratios(gears: GearSet, stance: Stance) -> Ratios:
     :param gears: the gear set.
     :param stance: how the indicator stands at the heel.
     :returns: expected ratios [1] and their relative spread [1].
-    :source: closed forms of :mod:`axle.gearset`; spread of usual sets around them from memory.
+    :source: the computed pattern (:mod:`axle.contact.response`); closed forms of :mod:`axle.gearset` for a
+        set that cannot be computed; spread of usual sets around them from memory.
 
     >>> round(prior_ratios(GearSet(11, 41), Stance.SQUARE).per_ring, 2)
-    0.8
+    0.82
     """
     shown = indicated(gears, stance)
+    found = computed(gears)
+    if found is not None:
+        told, heel_over_mean = found
+        shown *= heel_over_mean / gears.heel_over_mean
+        return Ratios(told.backlash["ring"] * shown, told.backlash["depth"] * shown, spread=_RING_SPREAD)
     return Ratios(
         backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown, spread=_RING_SPREAD
     )

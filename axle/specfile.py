@@ -12,6 +12,9 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from axle.backlash import Rule
+from axle.contact.cut import usual_family
+from axle.contact.gears import usual_figures
+from axle.contact.patch import Patch
 from axle.errors import AxleError
 from axle.gearset import GearSet, Stance
 from axle.layout import (
@@ -37,24 +40,37 @@ LAYOUT_CHOICES: Mapping[str, type[Enum]] = {
     "drive_flank": Flank,
     "bolt_hand": Hand,
 }
-GEAR_FIGURES = ("ring_diameter", "face_width", "offset", "ring_spiral", "drive_angle", "coast_angle")
+# What is asked of a gear set beside its teeth and its ring gear's diameter: lengths in mm, angles in
+# degrees. What nobody knows is taken from the family of cut, or from usual tooth proportions.
+FROM_FAMILY = ("face_width", "offset", "ring_spiral", "drive_angle", "coast_angle")
+PROPORTIONS = ("cutter_radius", "working_depth", "addendum_share")
+GEAR_FIGURES = (*FROM_FAMILY, *PROPORTIONS)
+HANDS: Mapping[str, str] = {"": "not known", "left": "left", "right": "right"}
+_ANGLES = ("ring_spiral", "drive_angle", "coast_angle")
 _Kind = TypeVar("_Kind", bound=Enum)
 
 
 @dataclass(frozen=True)
 class AxleSpec:
-    """What a job is built to: layout, gears and sheet together."""
+    """What a job is built to.
+
+    :param layout: where it keeps its shims.
+    :param gears: its gear set.
+    :param sheet: its limits.
+    :param chart: the gear maker's chart as the shop drew it, by flank word, or empty.
+    """
 
     layout: Layout
     gears: GearSet
     sheet: Sheet
+    chart: Mapping[str, Patch]
 
 
 def read_spec(data: Mapping[str, Any]) -> AxleSpec:
     """Read a spec from plain data; lengths in mm, angles in degrees, limits as typed.
 
-    :param data: mapping with ``name``, ``layout``, ``gears``, ``values``, ``backlash_rule`` and
-        ``stance``.
+    :param data: mapping with ``name``, ``layout``, ``gears``, ``values``, ``backlash_rule``,
+        ``stance`` and, where the shop drew it, the maker's ``chart``.
     :raises AxleError: naming the first entry that cannot be used.
     :source: the project's own job format, docs/format.md.
 
@@ -63,10 +79,7 @@ def read_spec(data: Mapping[str, Any]) -> AxleSpec:
     """
     layout = _mapping(data, "layout")
     choices: dict[str, Any] = {name: _choice(kind, layout, name) for name, kind in LAYOUT_CHOICES.items()}
-    gears = _mapping(data, "gears")
-    figures = {name: _figure(gears, name) for name in GEAR_FIGURES}
-    for name in ("ring_spiral", "drive_angle", "coast_angle"):
-        figures[name] = math.radians(figures[name])
+    layout_made = Layout(**choices)
     values = {
         str(key): spec_value(
             str(key), row.get("low"), row.get("high"), str(row.get("unit")),
@@ -75,12 +88,35 @@ def read_spec(data: Mapping[str, Any]) -> AxleSpec:
         for key, row in _mapping(data, "values").items()
     }  # fmt: skip
     return AxleSpec(
-        Layout(**choices),
-        GearSet(_teeth(gears, "pinion_teeth"), _teeth(gears, "ring_teeth"), **figures),
+        layout_made,
+        _gear_set(_mapping(data, "gears"), drive_convex=layout_made.drive_flank is Flank.CONVEX),
         Sheet(
             str(data.get("name", "")), values, _choice(Rule, data, "backlash_rule"),
             _choice(Stance, data, "stance"),
         ),
+        {
+            name: Patch(tuple((float(u), float(v)) for u, v in outline))
+            for name, outline in (data.get("chart") or {}).items()
+        },
+    )  # fmt: skip
+
+
+def _gear_set(data: Mapping[str, Any], *, drive_convex: bool) -> GearSet:
+    pinion_teeth, ring_teeth = _teeth(data, "pinion_teeth"), _teeth(data, "ring_teeth")
+    diameter = _figure(data, "ring_diameter")
+    known = {name: _figure(data, name) for name in GEAR_FIGURES if data.get(name) not in (None, "")}
+    for name in _ANGLES:
+        if name in known:
+            known[name] = math.radians(known[name])
+    family = str(data.get("family") or usual_family(known.get("offset")))
+    rest = {name: known.pop(name, 0.0) for name in PROPORTIONS}
+    figures = usual_figures(family, pinion_teeth, ring_teeth, diameter, known, drive_convex=drive_convex)
+    return GearSet(
+        pinion_teeth, ring_teeth, diameter, figures["face_width"], figures["offset"],
+        figures["ring_spiral"], figures["drive_angle"], figures["coast_angle"], family=family,
+        cutter_radius=rest["cutter_radius"], working_depth=rest["working_depth"],
+        addendum_share=rest["addendum_share"], drive_convex=drive_convex,
+        assumed=tuple(name for name in FROM_FAMILY if name not in known),
     )  # fmt: skip
 
 

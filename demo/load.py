@@ -17,7 +17,7 @@ from django.utils import timezone
 
 from axle.advice.progress import Mark
 from axle.carrier.book import Done
-from axle.contact.reading import Patch
+from axle.contact.patch import Patch
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure import register

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 from decimal import Decimal
+from typing import Final
 
 from axle.advice.carrier_move import carrier_move, first_packs_move, hold_backlash
 from axle.advice.looking import look
@@ -12,7 +13,7 @@ from axle.advice.moves import Act, Expected, Move
 from axle.advice.packs import CLOSE, make, stale_after
 from axle.advice.pinion_depth import DepthPack, carried_depth, depth_packs, depth_start, wanted_depth
 from axle.advice.pinion_move import carried_preload, preload_move, start_preload
-from axle.advice.results import read_print
+from axle.advice.prints import read_print
 from axle.advice.runs import diagnose
 from axle.advice.seats import sides_are_set
 from axle.advice.standing import Standing, Status, in_hand, stand
@@ -21,6 +22,9 @@ from axle.contact.reading import first_step
 from axle.layout import Place
 from axle.procedure.stations import kind_named
 from axle.units import IMPERIAL, Display, percent
+
+# A depth further off than this is found in steps [mm]: a patch at the edge of the flank hardly moves.
+_BOLDEST: Final = 0.254
 
 
 def next_move(
@@ -178,17 +182,21 @@ def _start_depth(state: AxleState, display: Display, standing: Standing) -> Move
 
 
 def _pattern_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
-    reading = read_print(state)
-    if reading is None or not reading.depth_error:
+    says = read_print(state)
+    if says is None or not says.depth_error:
         return look(standings["pattern"])
-    step = first_step(reading.depth_error)
+    told = says.placed is not None
+    step = -says.depth_error if told else first_step(says.depth_error)
+    step = min(max(step, -_BOLDEST), _BOLDEST)
     way = "out" if step < 0 else "in"
     target = float(state.setting(Place.DEPTH)) + state.layout.depth_sign * step
     result = standings["pattern"].result
+    by = f"move the pinion {way} by {display.show(abs(step))} {display.length.symbol}"
     why = (
         *(result.why if result else ()),
-        f"First step: move the pinion {way} by {display.show(abs(step))} {display.length.symbol}; "
-        "under 2 thou hardly shows, 5 shows clearly.",
+        f"By what is computed for these gears: {by}."
+        if told
+        else f"First step: {by}; under 2 thou hardly shows, 5 shows clearly.",
     )
     return _set_depth(state, display, target, why, "pattern", CLOSE)
 

@@ -316,7 +316,7 @@ def _judged(
         )
     good = limits is None or limits.side(off) == "in range"
     words = "in range" if good else f"too {way}"
-    if not good and any(p.order > order and {"drive", "coast"} <= set(p.patches) for p in state.prints):
+    if not good and any(p.order > order and {"drive", "coast"} <= set(p.flanks) for p in state.prints):
         # Else a move made by the pattern would be undone by the gauge, and made again, for ever.
         why.append("A print was taken since: a gauge gets near, the pattern has the last word.")
         good, words = True, "by pattern"

@@ -7,14 +7,21 @@ from collections.abc import Callable, Mapping
 from typing import Final
 
 from axle.advice.carrier_preload import carrier_verdict
-from axle.advice.lash import backlash_around, lash_at, lash_now, put_right, ratios_now
+from axle.advice.lash import lash_at, lash_now, put_right, ratios_now
 from axle.advice.pinion_depth import depth_verdict
 from axle.advice.pinion_preload import preload_verdict
+from axle.advice.prints import (
+    Prints,
+    depth_words,
+    read_print,
+    ring_words,
+    school_lines,
+    wander_words,
+)
 from axle.advice.runs import Run, newest
 from axle.advice.state import AxleState
 from axle.advice.verdict import Result, against
 from axle.backlash import Around, judge, once_around, tooth_at
-from axle.contact.reading import PatternReading, read_pattern
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named
 from axle.spec import Range
@@ -58,24 +65,6 @@ def valid_run(state: AxleState) -> Run | None:
     if run is None or (single is not None and single.order > run.order):
         return None
     return None if stale_because("ring_gear", state.layout, run.settings, state.settings) else run
-
-
-def read_print(state: AxleState) -> PatternReading | None:
-    """What the print of the assembly in hand says, or nothing before both flanks are marked.
-
-    :param state: the axle.
-    :source: :mod:`axle.contact.reading`.
-    """
-    newest = max(state.prints, key=lambda p: p.order, default=None)
-    if newest is None or {"drive", "coast"} - set(newest.patches):
-        return None
-    around, limits = backlash_around(state), state.sheet.backlash_limits()
-    level = judge(around, limits).level if around and limits else "not read"
-    old = state.found if state.used_gears else {}
-    return read_pattern(
-        newest.patches["drive"], newest.patches["coast"], backlash=level,
-        targets={name: patch for name, patch in old.items() if {"drive", "coast"} <= set(old)},
-    )  # fmt: skip
 
 
 def _arrival(state: AxleState, display: Display) -> Result | None:
@@ -201,22 +190,33 @@ def _wave_lines(state: AxleState, around: Around, display: Display) -> list[str]
 
 
 def _pattern(state: AxleState, display: Display) -> Result | None:
-    reading = read_print(state)
-    if reading is None:
+    says = read_print(state)
+    if says is None:
         return None
-    why = list(reading.findings)
-    for name, flank in (("Drive", reading.drive), ("Coast", reading.coast)):
+    why = list(says.findings)
+    for name, flank in (("Drive", says.read.drive), ("Coast", says.read.coast)):
         why.append(f"{name}: {flank.height} in height, {flank.length} in length.")
-    if reading.depth_error:
-        way = "deep" if reading.depth_error > 0 else "shallow"
-        why.append(
-            f"The heights put the pinion about {display.show(abs(reading.depth_error))} "
-            f"{display.length.symbol} too {way}: an estimate from one print."
-        )
-    if reading.disputed:
-        why.append(reading.disputed)
-    words = reading.says if reading.good or reading.says != "good" else "edge contact"
-    return Result(None, Dimension.LENGTH, None, reading.good, words, tuple(why))
+    if says.placed is not None:
+        count = f"{says.count} prints that agree" if says.count > 1 else "one print"
+        why.append(f"Pinion, computed for these gears: {depth_words(says.placed, display)}, from {count}.")
+        why.append(f"Ring gear: {ring_words(says.placed, says.backlash, display)}.")
+    else:
+        why.append(f"Not computed for this set: {says.refused} The usual chart is read instead.")
+        if says.depth_error:
+            way = "deep" if says.depth_error > 0 else "shallow"
+            why.append(
+                f"The heights put the pinion about {display.show(abs(says.depth_error))} "
+                f"{display.length.symbol} too {way}: an estimate from one print."
+            )
+    why += school_lines(state, says, display)
+    if says.wander is not None:
+        why.append(wander_words(says.wander, state.gears.ratio))
+    newest = Prints(state).newest
+    why += newest.making.doubts if newest else ()
+    if says.disputed:
+        why.append(says.disputed)
+    words = says.says if says.good or says.says != "good" else "edge contact"
+    return Result(None, Dimension.LENGTH, None, says.good, words, tuple(why))
 
 
 def _torque(state: AxleState, display: Display) -> Result | None:

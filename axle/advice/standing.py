@@ -142,10 +142,11 @@ def _missing(name: str, way: Way, state: AxleState) -> tuple[Slot, ...]:
             if reading is None or _is_wanted_again(name, reading, state):
                 slots.append(Slot(kind, place))
     if name == "pattern":
-        current = next((p for p in state.prints if p.assembly == state.assembly), None)
+        here = [p for p in state.prints if p.assembly == state.assembly]
+        current = max(here, key=lambda p: p.order, default=None)
         stale = current and stale_because(name, state.layout, current.settings, state.settings)
         for place, flank in enumerate(("drive", "coast"), start=1):
-            if current is None or stale or flank not in current.patches:
+            if current is None or stale or flank not in current.flanks:
                 slots.append(Slot("pattern", place))
     return tuple(slots)
 

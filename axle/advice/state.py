@@ -8,7 +8,8 @@ from decimal import Decimal
 from typing import Any, Final
 
 from axle.advice.runs import Run
-from axle.contact.reading import Patch
+from axle.contact.making import Making
+from axle.contact.patch import Flanked, Patch
 from axle.depth.marks import Mark
 from axle.errors import AxleError
 from axle.gearset import GearSet
@@ -20,6 +21,7 @@ from axle.spec import Range, Sheet
 
 Settings = Mapping[Place, Decimal]
 _UNMARKED: Final = Mark()
+_USUAL: Final = Making()
 
 
 @dataclass(frozen=True)
@@ -64,18 +66,22 @@ class Taken:
 
 @dataclass(frozen=True)
 class Print:
-    """The marked patches of one assembly, by flank word ("drive", "coast").
+    """One print of an assembly, by flank word ("drive", "coast").
 
     :param assembly: number of the assembly.
     :param order: rises with time, as a reading's.
     :param settings: what was in the axle when it was printed.
-    :param patches: by flank word.
+    :param flanks: what is wiped, by flank word.
+    :param number: of the print within its assembly, from 1.
+    :param making: how it was made.
     """
 
     assembly: int
     order: int
     settings: Settings
-    patches: Mapping[str, Patch]
+    flanks: Mapping[str, Flanked]
+    number: int = 1
+    making: Making = _USUAL
 
 
 @dataclass(frozen=True)
@@ -107,7 +113,7 @@ class AxleState:
     :param mark: mark on the pinion.
     :param settings: what is in the axle now, by place: pack thickness [mm] or holes turned in.
     :param taken: valid readings.
-    :param prints: marked patterns, one per assembly that has any.
+    :param prints: marked patterns.
     :param signatures: latest signature by station.
     :param ways: chosen way by station, where not the usual one.
     :param drawer: pieces at hand by place, those fitted at that place included.
@@ -127,6 +133,8 @@ class AxleState:
     :param hole_step: holes between two positions at which an adjuster locks.
     :param usual_packs: whether the packs that came out are a start: not of another carrier or housing.
     :param overshoot: chance of overshooting a sleeve that is accepted at each bite.
+    :param chart: the gear maker's chart as the shop drew it, by flank word, or empty.
+    :param aim: what a print is held to, as in ``choices.toml``.
     """
 
     layout: Layout
@@ -156,6 +164,8 @@ class AxleState:
     lash_places: int = 4
     hole_step: float = 0.5
     usual_packs: bool = True
+    chart: Mapping[str, Patch] = field(default_factory=dict)
+    aim: str = "usual"
 
     def __post_init__(self) -> None:
         if self.assembly < 1:

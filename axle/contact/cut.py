@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, lru_cache
 from pathlib import Path
 from typing import Final
@@ -19,6 +19,7 @@ _LEAST_RATIO, _MOST_RATIO = 2.5, 7.2
 _LEAST_RING, _MOST_RING = 150.0, 300.0
 # The ring on which the families' crowning is stated [mm].
 _STATED_ON: Final = 222.0
+_PLAIN: Final = EaseOff()
 _ANGLES: Final = ("pinion_spiral", "convex_angle", "concave_angle")
 
 
@@ -72,6 +73,8 @@ class Cut:
     :param concave_angle: α of its concave flank [rad].
     :param convex_ease: crown of the convex flank.
     :param concave_ease: crown of the concave one.
+    :param working_depth: h_w at the mean point [mm]; the usual one when 0.
+    :param addendum_share: of the ring's tooth, share of the working depth; the usual one when 0.
     :raises AxleError: for a ratio or ring outside what is treated.
     """
 
@@ -87,6 +90,8 @@ class Cut:
     concave_angle: float
     convex_ease: EaseOff
     concave_ease: EaseOff
+    working_depth: float = 0.0
+    addendum_share: float = 0.0
 
     def __post_init__(self) -> None:
         if not _LEAST_RATIO <= self.ratio <= _MOST_RATIO:
@@ -114,7 +119,8 @@ class Cut:
 
         :raises AxleError: where no such set can be cut or meshes.
         """
-        return _meshing(self, convex)
+        # The crown is no part of the geometry: the same flank meshes for every target a builder holds.
+        return _meshing(replace(self, convex_ease=_PLAIN, concave_ease=_PLAIN), convex)
 
 
 @cache
@@ -136,11 +142,41 @@ def families() -> Mapping[str, Family]:
     return found
 
 
+def family_named(key: str) -> Family:
+    """A family by its key.
+
+    :param key: key of :func:`families`.
+    :raises AxleError: for one that is not there.
+    :source: ``families.toml``.
+
+    >>> family_named("small_offset").name
+    'Small offset, even flanks'
+    """
+    try:
+        return families()[key]
+    except KeyError:
+        raise AxleError("family of cut", given=f"“{key}”", wanted=" or ".join(families())) from None
+
+
+def usual_family(offset: float | None) -> str:
+    """The family taken when nobody named one.
+
+    :param offset: E [mm], where known.
+    :returns: key of :func:`families`.
+    :source: common practice: a pinion on the ring's centre is a spiral bevel, any other a hypoid.
+
+    >>> usual_family(0.0), usual_family(None)
+    ('spiral_bevel', 'large_cutter')
+    """
+    return "spiral_bevel" if offset == 0 else "large_cutter"
+
+
 def cut(
     family: str, pinion_teeth: int, ring_teeth: int, ring_diameter: float, *,
     face_width: float | None = None, offset: float | None = None, ring_spiral: float | None = None,
     cutter_radius: float | None = None, convex_angle: float | None = None,
-    concave_angle: float | None = None,
+    concave_angle: float | None = None, working_depth: float | None = None,
+    addendum_share: float | None = None,
 ) -> Cut:  # fmt: skip
     """Settle how a set was cut: what is known, and the family's usual proportions for the rest.
 
@@ -154,16 +190,15 @@ def cut(
     :param cutter_radius: r_c [mm], where known.
     :param convex_angle: α of the ring's convex flank [rad], where known.
     :param concave_angle: α of its concave flank [rad], where known.
+    :param working_depth: h_w at the mean point [mm], where known.
+    :param addendum_share: of the ring's tooth, share of the working depth, where known.
     :raises AxleError: for a family that is not there, or figures outside what is treated.
     :source: ``families.toml``.
 
     >>> round(cut("large_cutter", 11, 41, 222.0).offset, 1)
     38.0
     """
-    try:
-        usual = families()[family]
-    except KeyError:
-        raise AxleError("family of cut", given=f"“{family}”", wanted=" or ".join(families())) from None
+    usual = family_named(family)
 
     def known(value: float | None, share: float) -> float:
         return share if value is None else value
@@ -180,9 +215,11 @@ def cut(
         known(cutter_radius, usual.cutter_radius * ring_diameter),
         known(convex_angle, usual.convex_angle), known(concave_angle, usual.concave_angle),
         EaseOff(centre=usual.convex_centre, **crown), EaseOff(centre=usual.concave_centre, **crown),
+        working_depth or 0.0, addendum_share or 0.0,
     )  # fmt: skip
 
 
+@lru_cache(maxsize=256)
 def tooth(item: Cut) -> Tooth:
     """The ring gear's tooth: working depth 2·m_n at the mean point, its addendum by the ratio.
 
@@ -200,7 +237,8 @@ def tooth(item: Cut) -> Tooth:
         item.cutter_radius, of_pinion=item.spiral_of_pinion,
     )  # fmt: skip
     module = 2 * pitch.mean_radius * math.cos(pitch.ring_spiral) / item.ring_teeth
-    depth, share = 2 * module, 0.21 + 0.29 / item.ratio**2
+    depth = item.working_depth or 2 * module
+    share = item.addendum_share or 0.21 + 0.29 / item.ratio**2
     return Tooth(pitch, item.face_width, share * depth, (1 - share) * depth, item.cutter_radius)
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Final
 
 import numpy as np
@@ -65,6 +65,9 @@ class Belief:
         return np.diag([self.depth_spread**-2, self.ring_spread**-2])
 
 
+_WIDE: Final = Belief()
+
+
 @dataclass(frozen=True)
 class Print:
     """Where the patches of both flanks have their middle.
@@ -72,12 +75,14 @@ class Print:
     :param convex: (u, v) on the ring's convex flank, or None where it was not read.
     :param concave: (u, v) on its concave flank, likewise.
     :param noise: standard deviation of each, share of length or height, more than 0.
+    :param trust: what multiplies it on the convex and on the concave flank; more than 1 counts for less.
     :raises AxleError: when neither was read.
     """
 
     convex: tuple[float, float] | None
     concave: tuple[float, float] | None
     noise: float = PRINT_NOISE
+    trust: tuple[float, float] = (1.0, 1.0)
 
     def __post_init__(self) -> None:
         if self.convex is None and self.concave is None:
@@ -92,6 +97,11 @@ class Print:
     def values(self) -> np.ndarray:
         """Those that were read."""
         return np.array([x for centre in (self.convex, self.concave) if centre for x in centre])
+
+    def variance(self, cut_noise: float) -> np.ndarray:
+        """Variance of each that was read, with that of the cut's own centre."""
+        own = np.repeat(self.trust, 2)[self.read] * self.noise
+        return np.asarray(own**2 + cut_noise**2)
 
 
 @dataclass(frozen=True)
@@ -124,8 +134,9 @@ class Placed:
         return self.misfit < 3
 
 
+@lru_cache(maxsize=512)
 def place(
-    item: Cut, seen: Print, *, before: Belief | None = None, cut_known: bool = False,
+    item: Cut, seen: Print, *, before: Belief = _WIDE, cut_noise: float = CUT_NOISE,
     compound: float = COMPOUND,
 ) -> Placed:  # fmt: skip
     """Place a print on the map of a set.
@@ -133,7 +144,7 @@ def place(
     :param item: the set as it was cut.
     :param seen: the print.
     :param before: what is held of both before it [mm]; else a pinion set without a gauge.
-    :param cut_known: the cut's own centre is known, from the maker's chart or the old wear.
+    :param cut_noise: scatter of the cut's own centre; less where a chart or the old wear shows it, or 0.
     :param compound: its thickness square to the flank [mm].
     :returns: the most likely place with its covariance [mm].
     :raises AxleError: where the set cannot be computed.
@@ -142,12 +153,11 @@ def place(
     >>> from axle.contact.cut import cut
     >>> gears = cut("large_cutter", 11, 41, 222.0)
     >>> shown = pair(gears, depth=0.1)
-    >>> found = place(gears, Print(shown.convex.centroid, shown.concave.centroid, 0.001), cut_known=True)
+    >>> found = place(gears, Print(shown.convex.centroid, shown.concave.centroid, 0.001), cut_noise=0.0)
     >>> round(found.depth, 2)
     0.1
     """
-    before = before or Belief()
-    variance = seen.noise**2 + (0.0 if cut_known else CUT_NOISE**2)
+    variance = seen.variance(cut_noise)
     at = before.mean
 
     def foretold(where: np.ndarray) -> np.ndarray:
@@ -156,7 +166,7 @@ def place(
 
     def cost(where: np.ndarray, shown: np.ndarray) -> float:
         held, off = where - before.mean, seen.values - shown
-        return float(held @ before.precision @ held + off @ off / variance)
+        return float(held @ before.precision @ held + off @ (off / variance))
 
     shown = foretold(at)
     slope = np.zeros((len(shown), 2))
@@ -164,8 +174,8 @@ def place(
         slope = np.column_stack(
             [(foretold(at + step) - foretold(at - step)) / (2 * _STEP) for step in _STEP * np.eye(2)]
         )
-        precision = before.precision + slope.T @ slope / variance
-        pull = before.precision @ (before.mean - at) + slope.T @ (seen.values - shown) / variance
+        precision = before.precision + slope.T @ (slope / variance[:, None])
+        pull = before.precision @ (before.mean - at) + slope.T @ ((seen.values - shown) / variance)
         move = np.linalg.solve(precision, pull)
         move *= min(1.0, _FARTHEST / float(np.abs(move).max() + 1e-12))
         worth = cost(at, shown)
@@ -179,12 +189,12 @@ def place(
         at, shown = nearer, shown_there
         if float(np.abs(move).max()) < _SETTLED:
             break
-    covariance = np.linalg.inv(before.precision + slope.T @ slope / variance)
+    covariance = np.linalg.inv(before.precision + slope.T @ (slope / variance[:, None]))
     spreads = np.sqrt(np.diag(covariance))
     off = seen.values - shown
     (a, b), (c, d) = covariance.tolist()
     return Placed(
         float(at[0]), float(at[1]), ((a, b), (c, d)),
         bool(spreads[0] < _TELLS * before.depth_spread), bool(spreads[1] < _TELLS * before.ring_spread),
-        math.sqrt(float(off @ off) / variance / max(len(off) - 1, 1)),
+        math.sqrt(float(off @ (off / variance)) / max(len(off) - 1, 1)),
     )  # fmt: skip

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from axle.contact.reading import Patch
+from axle.contact.patch import Patch
 from axle.errors import AxleError
 from shop.drawing.svg import Svg, number
 

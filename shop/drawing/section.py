@@ -10,7 +10,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from axle.contact.reading import Patch
+from axle.contact.patch import Patch
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
 from shop.drawing import flanks
 from shop.drawing.svg import INK, STATUS, Svg, attributes, number

@@ -21,7 +21,7 @@ from axle.advice.progress import (
 from axle.advice.runs import Diagnosis, diagnose
 from axle.advice.standing import Standing, Status, stand
 from axle.advice.state import AxleState, Settings
-from axle.contact.reading import Patch
+from axle.contact.patch import Patch
 from axle.depth.marks import HUNDREDTH_STEP, THOU_STEP, Mark, MarkConvention
 from axle.errors import AxleError
 from axle.fasteners.groups import Group, torque_sheet

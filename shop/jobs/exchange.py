@@ -12,7 +12,7 @@ from typing import IO, Any, NoReturn
 from django.db import transaction
 from jsonschema import Draft202012Validator
 
-from axle.contact.reading import Patch
+from axle.contact.patch import Patch
 from axle.depth.marks import Mark, MarkConvention
 from axle.errors import AxleError
 from axle.procedure.conditions import conditions_of

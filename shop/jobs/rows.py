@@ -8,7 +8,7 @@ from functools import cached_property
 from axle.advice.progress import Mark, Marked
 from axle.advice.runs import Run
 from axle.advice.state import Print, Settings, Signature, Taken
-from axle.contact.reading import Patch
+from axle.contact.patch import Patch
 from axle.layout import Place, Side
 from axle.shims import Piece
 from axle.specfile import AxleSpec

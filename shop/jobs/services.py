@@ -14,7 +14,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from axle.advice.moves import Act
-from axle.contact.reading import Patch
+from axle.contact.patch import Patch
 from axle.depth.marks import Mark, MarkConvention
 from axle.errors import AxleError, quoted
 from axle.layout import Place

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Mapping
 
-from axle.contact.reading import Patch
+from axle.contact.patch import Patch
 from axle.errors import AxleError
 from shop.drawing.flanks import patch_from_drag
 

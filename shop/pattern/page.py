@@ -6,7 +6,8 @@ import uuid
 from typing import Any
 
 from axle.advice.results import read_print
-from axle.contact.reading import Patch, target
+from axle.contact.patch import Patch
+from axle.contact.reading import target
 from shop.drawing import flanks
 from shop.jobs.bridge import Axle
 

@@ -14,7 +14,7 @@ from axle.advice.moves import Act, Move
 from axle.advice.next_move import next_move
 from axle.advice.standing import stand
 from axle.advice.state import AxleState, Print, Taken
-from axle.contact.reading import Patch
+from axle.contact.patch import Flanked, Patch
 from axle.gearset import GearSet
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
 from axle.procedure.stations import kind_named
@@ -237,7 +237,7 @@ class Builder:
 
     def _print(self) -> None:
         self.order += 1
-        patches = {name: self.rig.print_patch(name) for name in ("drive", "coast")}
+        patches = {name: Flanked.of(self.rig.print_patch(name)) for name in ("drive", "coast")}
         made = Print(1, self.order, self.state.settings, patches)
         self.state = replace(self.state, prints=(made,))
 

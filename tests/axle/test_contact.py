@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from axle.contact.patch import Patch
 from axle.contact.reading import (
-    Patch,
     first_step,
     read_flank,
     read_pattern,

@@ -29,7 +29,7 @@ def test_noisy_prints_of_five_hundred_sets():
         gears = cut(str(draw.choice(sorted(families()))), *teeth, float(draw.choice([160, 200, 222, 260])))
         depth, ring = draw.normal(0, before.depth_spread), draw.normal(0, before.ring_spread)
         shown = pair(gears, depth=depth, ring=ring).centroids + draw.normal(0, 0.03, 4)
-        found = place(gears, Print(tuple(shown[:2]), tuple(shown[2:]), 0.03), before=before, cut_known=True)
+        found = place(gears, Print(tuple(shown[:2]), tuple(shown[2:]), 0.03), before=before, cut_noise=0.0)
         off.append(found.depth - depth)
         depth_scores.append((found.depth - depth) / found.spreads[0])
         ring_scores.append((found.ring - ring) / found.spreads[1])
@@ -51,7 +51,7 @@ def test_the_most_likely_place_is_the_one_a_general_search_finds():
         return float(held @ held + left @ left)
 
     best = minimize(cost, before.mean, method="Nelder-Mead", options={"xatol": 1e-4, "fatol": 1e-5}).x
-    found = place(gears, seen, before=before, cut_known=True)
+    found = place(gears, seen, before=before, cut_noise=0.0)
     assert (found.depth, found.ring) == pytest.approx(best, abs=2e-3)
 
 
@@ -77,7 +77,7 @@ def test_one_flank_alone_says_less_than_both():
 def test_an_unknown_cut_widens_the_spread():
     gears = cut("large_cutter", 11, 41, 222.0)
     seen = Print((0.45, 0.45), (0.42, 0.45))
-    assert place(gears, seen).spreads[0] > place(gears, seen, cut_known=True).spreads[0]
+    assert place(gears, seen).spreads[0] > place(gears, seen, cut_noise=0.0).spreads[0]
 
 
 def test_a_print_that_no_place_explains_is_called_so():

@@ -7,6 +7,7 @@ from decimal import Decimal
 
 import pytest
 
+from axle.advice.prints import read_print
 from axle.advice.progress import (
     Mark,
     Marked,
@@ -19,11 +20,10 @@ from axle.advice.progress import (
     step_in_hand,
     work_at,
 )
-from axle.advice.results import read_print
 from axle.advice.standing import Status
 from axle.advice.standing import stand as stations_stand
 from axle.advice.state import Print, Taken
-from axle.contact.reading import Patch
+from axle.contact.patch import Flanked, Patch
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
 from axle.procedure.choices import Build
@@ -156,14 +156,18 @@ def test_out_of_order_names_what_comes_first_and_what_goes_stale():
 
 def test_a_used_set_is_held_to_its_old_pattern():
     # Common practice, no source: the old wear is the target, the coast flank first.
-    old = Patch.box(0.5, 0.9, 0.55, 0.95)
+    old = Patch.box(0.25, 0.65, 0.5, 0.9)
     state = replace(standing_axle(), found={"drive": old, "coast": old}, used_gears=True)
-    same = replace(state, prints=(Print(1, 9, PACKS, {"drive": old, "coast": old}),))
+    same = replace(
+        state, prints=(Print(1, 9, PACKS, {"drive": Flanked.of(old), "coast": Flanked.of(old)}),)
+    )
     assert read_print(same).says == "good"
     assert any("old wear" in line for line in read_print(same).findings)
     assert read_print(replace(same, used_gears=False)).says == "too shallow"
     ideal = Patch.box(0.25, 0.65, 0.3, 0.7)
-    chart = replace(state, prints=(Print(1, 9, PACKS, {"drive": ideal, "coast": ideal}),))
+    chart = replace(
+        state, prints=(Print(1, 9, PACKS, {"drive": Flanked.of(ideal), "coast": Flanked.of(ideal)}),)
+    )
     assert read_print(chart).says == "too deep"
 
 

@@ -1,0 +1,149 @@
+"""Where a good patch of a set lies: the schools, and the set cut so that its right place shows it.
+
+A target is two middles, one per flank. The set is taken as cut so that it shows them when depth and ring
+gear are right, so that what a print differs from its target is what the axle is off.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from enum import Enum
+from functools import lru_cache
+from typing import Final
+
+from axle.contact.cut import Cut
+from axle.contact.estimate import CUT_NOISE
+from axle.contact.patch import NOISE, By, Patch
+from axle.contact.response import pair
+
+_ROUNDS: Final = 4
+# The coast flank howls: on a used set its old wear counts for more, so the drive flank's for less.
+_DRIVE_TRUST_ON_OLD: Final = 2.0
+
+
+class School(Enum):
+    """What a print is held to."""
+
+    TOE = "toe"
+    CENTRAL = "central"
+    OLD = "old"
+    CHART = "chart"
+
+
+WORDS: Final[Mapping[School, str]] = {
+    School.TOE: "central to a little toe-side: load moves it to the heel",
+    School.CENTRAL: "central on both flanks",
+    School.OLD: "the old wear, the coast flank most: it howls",
+    School.CHART: "the gear maker's chart",
+}
+TITLES: Final[Mapping[School, str]] = {
+    School.TOE: "a little to the toe",
+    School.CENTRAL: "central",
+    School.OLD: "the old wear",
+    School.CHART: "the maker's chart",
+}
+# Middles on the drive and on the coast flank (u, v): common practice; the maker's chart comes first.
+_MIDDLES: Final = {
+    School.TOE: ((0.45, 0.5), (0.42, 0.5)),
+    School.CENTRAL: ((0.5, 0.5), (0.5, 0.5)),
+}
+
+
+@dataclass(frozen=True)
+class Goal:
+    """A target.
+
+    :param school: whose.
+    :param drive: middle on the drive flank (u, v).
+    :param coast: middle on the coast flank (u, v).
+    :param drive_trust: what multiplies the drive flank's scatter; more than 1 counts for less.
+    :param cut_noise: scatter of the set's own centre about it, share of the flank.
+    """
+
+    school: School
+    drive: tuple[float, float]
+    coast: tuple[float, float]
+    drive_trust: float = 1.0
+    cut_noise: float = CUT_NOISE
+
+
+def goals(old: Mapping[str, Patch], chart: Mapping[str, Patch]) -> dict[School, Goal]:
+    """Every target this set can be held to.
+
+    :param old: the wear as found, by flank word, of a used set; else empty.
+    :param chart: the maker's chart as drawn by the shop, likewise.
+    :returns: by school; the old wear and the chart only where both flanks are drawn.
+    :source: common practice.
+
+    >>> [school.value for school in goals({}, {})]
+    ['toe', 'central']
+    """
+    found = {school: Goal(school, *middles) for school, middles in _MIDDLES.items()}
+    both = {"drive", "coast"}
+    if both <= set(old):
+        found[School.OLD] = Goal(
+            School.OLD, old["drive"].centroid, old["coast"].centroid, _DRIVE_TRUST_ON_OLD, NOISE[By.HAND]
+        )
+    if both <= set(chart):
+        found[School.CHART] = Goal(
+            School.CHART, chart["drive"].centroid, chart["coast"].centroid, cut_noise=NOISE[By.HAND]
+        )
+    return found
+
+
+def usual_school(offered: Mapping[School, Goal]) -> School:
+    """The school a set is held to when nobody chose: its old wear, then the chart, then a little toe-side.
+
+    :param offered: targets of :func:`goals`.
+    :source: common practice: the maker's chart before any rule; a used set runs quietly only where it
+        ran in.
+
+    >>> usual_school(goals({}, {})).value
+    'toe'
+    """
+    return next(s for s in (School.OLD, School.CHART, School.TOE) if s in offered)
+
+
+@lru_cache(maxsize=128)
+def aimed(item: Cut, goal: Goal, drive_convex: bool) -> Cut:
+    """The set, cut so that its right place shows the target.
+
+    :param item: the set.
+    :param goal: the target.
+    :param drive_convex: the drive flank is the ring gear's convex one.
+    :returns: the set with other crown centres; patterns near an edge come as near as they can.
+    :raises AxleError: where the set cannot be computed.
+    :source: fixed-point iteration on the computed middles.
+
+    >>> from axle.contact.cut import cut
+    >>> central = goals({}, {})[School.CENTRAL]
+    >>> found = pair(aimed(cut("large_cutter", 11, 41, 222.0), central, True))
+    >>> abs(found.convex.centroid[0] - 0.5) < 0.005
+    True
+    """
+    convex, concave = (goal.drive, goal.coast) if drive_convex else (goal.coast, goal.drive)
+    made = _centred(item, convex, concave)
+    for _ in range(_ROUNDS):
+        shown = pair(made)
+        made = _centred(
+            item,
+            _moved(made.convex_ease.centre, convex, shown.convex.centroid),
+            _moved(made.concave_ease.centre, concave, shown.concave.centroid),
+        )
+    return made
+
+
+def _centred(item: Cut, convex: tuple[float, float], concave: tuple[float, float]) -> Cut:
+    return replace(
+        item,
+        convex_ease=replace(item.convex_ease, centre=convex),
+        concave_ease=replace(item.concave_ease, centre=concave),
+    )
+
+
+def _moved(
+    centre: tuple[float, float], wanted: tuple[float, float], shown: tuple[float, float]
+) -> tuple[float, float]:
+    u, v = (min(max(c + w - s, -0.2), 1.2) for c, w, s in zip(centre, wanted, shown, strict=True))
+    return u, v

@@ -1,0 +1,296 @@
+"""Wiped patches on one flank: outlines in flank coordinates, drawn, typed or picked from a few words.
+
+Coordinates on the ring gear's flank: u from 0 at the toe to 1 at the heel, v from 0 at the root to
+1 at the top land.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass
+from enum import Enum
+from typing import Final, Protocol
+
+from axle.errors import AxleError, quoted
+
+# Quick marks: where a patch's middle lies and how far it reaches from it, in shares of the flank; common
+# practice, no source.
+HEIGHTS: Final[Mapping[str, float]] = {
+    "at the root": 0.16, "low": 0.34, "central": 0.5, "high": 0.66, "at the top": 0.84,
+}  # fmt: skip
+LENGTHS: Final[Mapping[str, float]] = {
+    "at the toe": 0.16, "to the toe": 0.32, "central": 0.46, "to the heel": 0.62, "at the heel": 0.84,
+}  # fmt: skip
+SIZES: Final[Mapping[str, tuple[float, float]]] = {
+    "small": (0.13, 0.15), "usual": (0.21, 0.24), "large": (0.32, 0.34),
+}  # fmt: skip
+
+
+class Wiped(Protocol):
+    """What is wiped on one flank, of one patch or of several."""
+
+    @property
+    def centroid(self) -> tuple[float, float]:
+        """Centre of the wiped area (u, v)."""
+
+    @property
+    def reach(self) -> tuple[float, float, float, float]:
+        """How far it reaches: (toe end, heel end, root end, top end)."""
+
+
+class Edge(Enum):
+    """How a patch ends."""
+
+    FEATHERED = "feathered"
+    HARD = "hard"
+
+
+class Strength(Enum):
+    """How clearly compound is wiped."""
+
+    CLEAR = "clear"
+    FAINT = "faint"
+    DARK = "dark"
+
+
+class By(Enum):
+    """How a patch came to be known."""
+
+    QUICK = "quick"
+    HAND = "hand"
+    PHOTO = "photo"
+
+
+# Scatter of a patch's middle by how it is known, share of the flank; from memory. A faint print is a
+# worse one.
+NOISE: Final[Mapping[By, float]] = {By.QUICK: 0.05, By.HAND: 0.03, By.PHOTO: 0.03}
+_FAINT: Final = 1.5
+
+
+@dataclass(frozen=True)
+class Patch:
+    """The wiped patch on one flank, as a closed outline.
+
+    :param outline: corners (u, v), each 0 to 1, at least three, spanning some area.
+    :raises AxleError: for a corner off the flank or an outline without area.
+    """
+
+    outline: tuple[tuple[float, float], ...]
+
+    def __post_init__(self) -> None:
+        if len(self.outline) < 3:
+            raise AxleError(
+                "patch", given=f"{len(self.outline)} corners", wanted="an outline of at least three"
+            )
+        for u, v in self.outline:
+            if not (0 <= u <= 1 and 0 <= v <= 1):
+                raise AxleError(
+                    "patch",
+                    given=f"a corner at {u:.0%} of the length, {v:.0%} of the height",
+                    wanted="0 % to 100 % of both",
+                )
+        if self.area < 1e-4:
+            raise AxleError("patch", given="an outline without area", wanted="a patch one can see")
+
+    @classmethod
+    def box(cls, toe: float, heel: float, root: float, top: float) -> Patch:
+        """Make a patch from how far it reaches: four shares of the flank, 0 to 1.
+
+        :raises AxleError: when an end lies before its start, or off the flank.
+        """
+        for name, low, high in (("length", toe, heel), ("height", root, top)):
+            if low >= high:
+                raise AxleError(
+                    f"patch {name}",
+                    given=f"from {low:.0%} to {high:.0%}",
+                    wanted="a start below its end",
+                )
+        # Eight corners: a patch is feathered and round, never a rectangle.
+        du, dv = (heel - toe) / 4, (top - root) / 4
+        return cls(
+            (
+                (toe + du, root), (heel - du, root), (heel, root + dv), (heel, top - dv),
+                (heel - du, top), (toe + du, top), (toe, top - dv), (toe, root + dv),
+            )
+        )  # fmt: skip
+
+    @classmethod
+    def from_percent(cls, toe: str, heel: str, root: str, top: str, *, flank: str = "") -> Patch:
+        """Make a patch from four typed numbers, each a per cent of the flank.
+
+        :raises AxleError: naming the number that cannot be used.
+        """
+        shares = []
+        for name, text in (("toe", toe), ("heel", heel), ("root", root), ("top", top)):
+            try:
+                value = float(text.strip().removesuffix("%"))
+            except ValueError:
+                value = math.nan
+            if not 0 <= value <= 100:
+                shown = quoted(text, 20)
+                raise AxleError(
+                    f"{flank} patch, {name} end".strip(), given=shown, wanted="a number from 0 to 100"
+                )
+            shares.append(value / 100)
+        return cls.box(*shares)
+
+    @property
+    def percent(self) -> tuple[str, str, str, str]:
+        """How far it reaches, as :meth:`from_percent` takes it."""
+        toe, heel, root, top = (f"{100 * share:.0f}" for share in self.reach)
+        return toe, heel, root, top
+
+    @property
+    def area(self) -> float:
+        """Share of the flank that is wiped."""
+        return abs(self._signed_area())
+
+    @property
+    def centroid(self) -> tuple[float, float]:
+        """Centre of the wiped area (u, v)."""
+        six = 6 * self._signed_area()
+        u = sum((a[0] + b[0]) * (a[0] * b[1] - b[0] * a[1]) for a, b in self._edges())
+        v = sum((a[1] + b[1]) * (a[0] * b[1] - b[0] * a[1]) for a, b in self._edges())
+        return u / six, v / six
+
+    @property
+    def reach(self) -> tuple[float, float, float, float]:
+        """How far it reaches: (toe end, heel end, root end, top end)."""
+        us, vs = [u for u, _ in self.outline], [v for _, v in self.outline]
+        return min(us), max(us), min(vs), max(vs)
+
+    def _edges(self) -> list[tuple[tuple[float, float], tuple[float, float]]]:
+        return list(zip(self.outline, (*self.outline[1:], self.outline[0]), strict=True))
+
+    def _signed_area(self) -> float:
+        return sum(a[0] * b[1] - b[0] * a[1] for a, b in self._edges()) / 2
+
+    @classmethod
+    def quick(cls, height: str, length: str, size: str) -> Patch:
+        """Make a patch from three words, as somebody calls it across the shop.
+
+        :raises AxleError: naming the word that is none of the marks.
+        """
+        asked: tuple[tuple[str, str, Collection[str]], ...] = (
+            ("height", height, HEIGHTS), ("length", length, LENGTHS), ("size", size, SIZES),
+        )  # fmt: skip
+        for name, given, words in asked:
+            if given not in words:
+                raise AxleError(f"patch {name}", given=quoted(given, 20), wanted=" or ".join(words))
+        v, u, (half_length, half_height) = HEIGHTS[height], LENGTHS[length], SIZES[size]
+        return cls.box(
+            max(u - half_length, 0.0), min(u + half_length, 1.0),
+            max(v - half_height, 0.0), min(v + half_height, 1.0),
+        )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Mark:
+    """Everything that is wiped on one flank of one tooth.
+
+    :param patches: at least one.
+    :param edge: how they end: feathered is good, hard at an end is overload.
+    :param strength: how clearly the compound is wiped.
+    :param by: how it is known.
+    :raises AxleError: without a patch.
+    """
+
+    patches: tuple[Patch, ...]
+    edge: Edge = Edge.FEATHERED
+    strength: Strength = Strength.CLEAR
+    by: By = By.HAND
+
+    def __post_init__(self) -> None:
+        if not self.patches:
+            raise AxleError("print", given="no patch", wanted="the wiped patch of one flank at least")
+
+    @property
+    def area(self) -> float:
+        """Share of the flank that is wiped."""
+        return sum(patch.area for patch in self.patches)
+
+    @property
+    def centroid(self) -> tuple[float, float]:
+        """Centre of the wiped area (u, v)."""
+        shares = [patch.area / self.area for patch in self.patches]
+        middles = [patch.centroid for patch in self.patches]
+        return (
+            sum(share * middle[0] for share, middle in zip(shares, middles, strict=True)),
+            sum(share * middle[1] for share, middle in zip(shares, middles, strict=True)),
+        )
+
+    @property
+    def reach(self) -> tuple[float, float, float, float]:
+        """How far all of it reaches: (toe end, heel end, root end, top end)."""
+        return _around(patch.reach for patch in self.patches)
+
+    @property
+    def noise(self) -> float:
+        """Scatter of its middle, share of length and of height."""
+        return NOISE[self.by] * (_FAINT if self.strength is Strength.FAINT else 1.0)
+
+
+@dataclass(frozen=True)
+class Flanked:
+    """One flank of one print, at one place around the ring gear or at several.
+
+    :param marks: by place, at least one.
+    :raises AxleError: without a mark.
+    """
+
+    marks: Mapping[int, Mark]
+
+    def __post_init__(self) -> None:
+        if not self.marks:
+            raise AxleError("print", given="no place", wanted="one place around the ring gear at least")
+
+    @classmethod
+    def of(cls, patch: Patch) -> Flanked:
+        """One patch, drawn at one place."""
+        return cls({1: Mark((patch,))})
+
+    @property
+    def first(self) -> Mark:
+        """The mark at the first place."""
+        return self.marks[min(self.marks)]
+
+    @property
+    def area(self) -> float:
+        """Share of the flank that is wiped, mean of the places."""
+        return sum(mark.area for mark in self.marks.values()) / len(self.marks)
+
+    @property
+    def centroid(self) -> tuple[float, float]:
+        """Centre of the wiped area (u, v), mean of the places."""
+        middles = [mark.centroid for mark in self.marks.values()]
+        return (
+            sum(u for u, _ in middles) / len(middles),
+            sum(v for _, v in middles) / len(middles),
+        )
+
+    @property
+    def reach(self) -> tuple[float, float, float, float]:
+        """How far it reaches at any place: (toe end, heel end, root end, top end)."""
+        return _around(mark.reach for mark in self.marks.values())
+
+    @property
+    def edges_hard(self) -> bool:
+        """Whether any place ends hard."""
+        return any(mark.edge is Edge.HARD for mark in self.marks.values())
+
+    @property
+    def noise(self) -> float:
+        """Scatter of the mean of the places: half of it is the print's own, and does not average out."""
+        worst = max(mark.noise for mark in self.marks.values())
+        return worst * math.sqrt((1 + 1 / len(self.marks)) / 2)
+
+
+def _around(
+    reaches: Iterable[tuple[float, float, float, float]],
+) -> tuple[float, float, float, float]:
+    every = list(reaches)
+    return (
+        min(reach[0] for reach in every), max(reach[1] for reach in every),
+        min(reach[2] for reach in every), max(reach[3] for reach in every),
+    )  # fmt: skip

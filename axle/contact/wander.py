@@ -1,0 +1,93 @@
+"""A pattern that wanders around the ring gear, and which part turns it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from axle.contact.patch import Flanked
+
+# Wander under this, peak to peak in shares of the flank, is a print's own scatter: twice the usual noise,
+# and a little; from memory.
+LEAST: Final = 0.08
+_LEAST_FIT, _LEAST_TOLD = 3, 5
+# The better order must leave less than this share of what the next best leaves.
+_CLEARER: Final = 0.35
+_APART: Final = 0.25
+
+
+@dataclass(frozen=True)
+class Wander:
+    """How far a pattern wanders, and with what.
+
+    :param along: peak to peak along the tooth, share of the length, the flank where it is most.
+    :param up: peak to peak up the tooth, share of the height, likewise.
+    :param places: places around the ring gear that were read.
+    :param blames: "nothing", "ring" (ring gear or carrier, once or twice a turn), "pinion", or "not told".
+    :param order: times a turn of the ring gear that explain it best; 0 when none is told.
+    """
+
+    along: float
+    up: float
+    places: int
+    blames: str
+    order: float
+
+
+def wander(flanks: Mapping[str, Flanked], places: int, ratio: float) -> Wander | None:
+    """Tell which part makes a pattern wander, by the order that explains it best.
+
+    :param flanks: prints by flank word, each at places 1 to ``places``, equally spaced around it.
+    :param places: places painted in all, 1 or more.
+    :param ratio: N2/N1 [1], more than 0.
+    :returns: None with fewer than three places on every flank. The pinion's order is told only where it
+        cannot be taken for another one at those places.
+    :source: least squares on cos kθ, sin kθ for k = 1, 2 and N2/N1 (orders as in runout).
+
+    >>> from axle.contact.patch import Mark, Patch
+    >>> shifts = [0.1 * math.cos(2 * math.pi * k / 6) for k in range(6)]
+    >>> marks = {k + 1: Mark((Patch.box(0.2, 0.6, 0.3 + s, 0.6 + s),)) for k, s in enumerate(shifts)}
+    >>> found = wander({"drive": Flanked(marks)}, 6, 3.73)
+    >>> found.blames, found.order, round(found.up, 1)
+    ('ring', 1.0, 0.2)
+    """
+    rows = {name: flank for name, flank in flanks.items() if len(flank.marks) >= _LEAST_FIT}
+    if not rows:
+        return None
+    along = max(_span(flank, 0) for flank in rows.values())
+    up = max(_span(flank, 1) for flank in rows.values())
+    count = max(len(flank.marks) for flank in rows.values())
+    if max(along, up) < LEAST:
+        return Wander(along, up, count, "nothing", 0.0)
+    orders = [order for order in (1.0, 2.0, ratio) if _can_be_told(order, places)]
+    left = {order: sum(_left(flank, order, places) for flank in rows.values()) for order in orders}
+    ranked = sorted(orders, key=lambda order: left[order])
+    if count < _LEAST_TOLD or left[ranked[0]] > _CLEARER * left[ranked[1]]:
+        return Wander(along, up, count, "not told", 0.0)
+    return Wander(along, up, count, "pinion" if ranked[0] == ratio else "ring", ranked[0])
+
+
+def _can_be_told(order: float, places: int) -> bool:
+    """Whether an order looks like no other at so many places: the pinion's folds back onto a lower one."""
+    if order in (1.0, 2.0):
+        return True
+    folded = abs(order - places * round(order / places))
+    return all(abs(folded - other) > _APART for other in (0.0, 1.0, 2.0))
+
+
+def _span(flank: Flanked, way: int) -> float:
+    middles = [mark.centroid[way] for mark in flank.marks.values()]
+    return max(middles) - min(middles)
+
+
+def _left(flank: Flanked, order: float, places: int) -> float:
+    """Sum of squares that one order leaves, over both ways of the flank."""
+    at = np.array([2 * math.pi * (place - 1) / places for place in flank.marks])
+    terms = np.column_stack([np.ones_like(at), np.cos(order * at), np.sin(order * at)])
+    middles = np.array([mark.centroid for mark in flank.marks.values()])
+    found = np.linalg.lstsq(terms, middles, rcond=None)[0]
+    return float(((middles - terms @ found) ** 2).sum())
