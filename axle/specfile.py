@@ -45,6 +45,7 @@ LAYOUT_CHOICES: Mapping[str, type[Enum]] = {
 FROM_FAMILY = ("face_width", "offset", "ring_spiral", "drive_angle", "coast_angle")
 PROPORTIONS = ("cutter_radius", "working_depth", "addendum_share")
 GEAR_FIGURES = (*FROM_FAMILY, *PROPORTIONS)
+GEAR_WORDS = ("family", "hand")
 HANDS: Mapping[str, str] = {"": "not known", "left": "left", "right": "right"}
 _ANGLES = ("ring_spiral", "drive_angle", "coast_angle")
 _Kind = TypeVar("_Kind", bound=Enum)
@@ -108,6 +109,9 @@ def _gear_set(data: Mapping[str, Any], *, drive_convex: bool) -> GearSet:
     for name in _ANGLES:
         if name in known:
             known[name] = math.radians(known[name])
+    hand = str(data.get("hand") or "")
+    if hand not in HANDS:
+        raise AxleError("pinion's hand", given=f"“{hand[:20]}”", wanted="left or right")
     family = str(data.get("family") or usual_family(known.get("offset")))
     rest = {name: known.pop(name, 0.0) for name in PROPORTIONS}
     figures = usual_figures(family, pinion_teeth, ring_teeth, diameter, known, drive_convex=drive_convex)

@@ -7,14 +7,18 @@ own entries, so nothing in them could not have been entered at the bench.
 from __future__ import annotations
 
 import contextlib
+import io
 import uuid
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 
+import numpy as np
 from django.db import transaction
 from django.utils import timezone
+from PIL import Image
 
+from axle.advice.print_map import print_map
 from axle.advice.progress import Mark
 from axle.carrier.book import Done
 from axle.contact.patch import Patch
@@ -23,12 +27,13 @@ from axle.layout import Place
 from axle.procedure import register
 from axle.procedure.findings import parts
 from axle.procedure.stations import kind_named
+from axle.simulator.photo import Scene, photograph
 from axle.specfile import starter_specs
 from axle.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU, Quantity, parse
 from demo import PASSWORD
 from shop.instruments import services as instruments
 from shop.instruments.services import Given
-from shop.jobs import bolts, bridge, carrier, change, clock, runs, services, timers, work
+from shop.jobs import bolts, bridge, carrier, change, clock, photos, prints, runs, services, timers, work
 from shop.jobs import parts as part_services
 from shop.jobs.models import Job, Pattern
 from shop.jobs.services import NewJob
@@ -120,19 +125,46 @@ class Bench:
             words=words,
         )  # fmt: skip
 
-    def mark(self, flank: str, toe: float, heel: float, root: float, top: float) -> None:
-        """Mark the wiped patch of a flank."""
+    def made(self, **how: str) -> None:
+        """Say how the print in hand was made."""
         job = self.job
-        patch = Patch.box(toe, heel, root, top)
-        services.mark_pattern(self.user, job, job.version, flank=flank, patch=patch, entry=uuid.uuid4())
+        prints.make(self.user, job, job.version, how, uuid.uuid4())
+
+    def print(self, thou_deep: str, *, up: float = 0.0, along: float = 0.0, place: int = 1) -> None:
+        """Mark both flanks as they would look so deep, and as a hand draws them: a little off."""
+        job = self.job
+        mapped = print_map(bridge.load(job).state)
+        assert mapped is not None
+        shown = mapped.at(float(parse(thou_deep, THOU).core), 0.0).outlines
+        marks = {
+            flank: ([_by_hand(max(lines, key=len), along, up)], uuid.uuid4())
+            for flank, lines in shown.items()
+        }
+        prints.mark_all(self.user, job, job.version, marks, prints.Seen(place=place))
+
+    def photograph(self, flank: str) -> None:
+        """Keep a photo of the flank that was marked last."""
+        job = self.job
+        axle = bridge.load(job)
+        patch = max(axle.state.prints, key=lambda p: p.order).flanks[flank].first.patches[0]
+        shot = photograph(
+            Scene(patch.outline, size=(1600, 900), tilt=(14, 9), roll=4, glare=0.03, fill=0.8), seed=7
+        )
+        file = io.BytesIO()
+        Image.fromarray(shot.image).save(file, "JPEG", quality=88)
+        file.seek(0)
+        photos.keep(
+            self.user, job, job.version, "pattern-print", file, len(file.getvalue()), uuid.uuid4(),
+            f"{flank} flank, tooth 14",
+        )  # fmt: skip
 
     def mark_found(self, flank: str, toe: float, heel: float, root: float, top: float) -> None:
         """Mark a flank as found on arrival."""
         job = self.job
         patch = Patch.box(toe, heel, root, top)
-        services.mark_pattern(
-            self.user, job, job.version, flank=flank, patch=patch, entry=uuid.uuid4(),
-            taken=Pattern.Taken.AS_FOUND,
+        prints.mark(
+            self.user, job, job.version, flank=flank, patches=[patch], entry=uuid.uuid4(),
+            seen=prints.Seen(taken=Pattern.Taken.AS_FOUND),
         )  # fmt: skip
 
     def choose(self, **given: str) -> None:
@@ -244,6 +276,7 @@ def load_demo() -> bool:
     _at_runout(owner, sheets["works-van"], morning - timedelta(hours=4))
     _at_bites(builder, sheets["funicular-truck"], morning - timedelta(days=2))
     _at_adjusters(owner, sheets["funicular-truck"], morning - timedelta(days=1))
+    _at_pattern(owner, sheets["works-van"], morning - timedelta(hours=5))
     return True
 
 
@@ -320,6 +353,13 @@ def _open(
     )  # fmt: skip
     services.confirm_mark(user, job, job.version, parse(mark, THOU), "longer")
     return Bench(user, job)
+
+
+def _by_hand(outline: np.ndarray, along: float, up: float) -> Patch:
+    """An outline as somebody draws it around the feathered edge."""
+    middle = outline.mean(axis=0)
+    drawn = np.clip(middle + 0.95 * (outline - middle) + [along, up], 0.0, 1.0)
+    return Patch(tuple((float(u), float(v)) for u, v in drawn)).simplified(28)
 
 
 @contextlib.contextmanager
@@ -412,8 +452,8 @@ def _finished(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.move()
         bench.read("total_torque", "25.3")
         bench.read("backlash", "9.3", "8.9", "9.5", "9.2")
-        bench.mark("drive", 0.24, 0.68, 0.28, 0.74)
-        bench.mark("coast", 0.22, 0.62, 0.26, 0.70)
+        bench.made(compound="yellow", load="brake")
+        bench.print("0.8", up=-0.01)
         bench.finish("depth", "pinion_preload", "carrier_preload", "backlash", "pattern")
         for item in ("cap_left", "cap_right", "gear", "clips"):
             bench.back(item)
@@ -459,8 +499,7 @@ def _out(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.fit(Place.FAR, "120", "60", "10")
         bench.read("total_torque", "25.1")
         bench.read("backlash", "11.9", "11.3", "11.6", "12.1")
-        bench.mark("drive", 0.34, 0.78, 0.48, 0.9)
-        bench.mark("coast", 0.3, 0.68, 0.5, 0.92)
+        bench.print("-6", up=0.015, along=0.02)
         bench.finish("depth", "pinion_preload", "carrier_preload")
 
 
@@ -608,3 +647,47 @@ def _at_adjusters(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.book(Done.BACK, "6")
         bench.lash("12.3", "12.8", "13.3", "13.6", "13.4", "12.9", "12.5", "12.2")
         bench.finish("depth", "pinion_preload")
+
+
+def _at_pattern(user: User, sheet: SpecSheet, start: datetime) -> None:
+    """Everything in range but the pattern: shallow on the first assembly, a little deep on the second."""
+    with _past(start) as made:
+        bench = _open(
+            user, sheet, "Avalanche patrol carrier, rear", "Pass road service",
+            "New ring and pinion, howls on the overrun", start,
+        )  # fmt: skip
+        made.append(bench)
+        bench.take_down("New ring and pinion, howls on the overrun", oil="clean", mileage="18400")
+        bench.arrive("2", ("9", "9.5", "10", "9.5"), "24")
+        bench.tick_all()
+        _strip(
+            bench, "right",
+            {"shim_depth": "27.1", "shim_preload": "20 + 5", "shim_left": "120 + 60 + 10",
+             "shim_right": "120 + 60 + 10", "clips": "2 clips and the bolt"},
+        )  # fmt: skip
+        _clean(bench)
+        bench.run("ring", *["0.6", "1.1", "1.4", "1.3", "0.9", "0.5", "0.2", "0.3"])
+        bench.finish("ring_gear")
+        bench.read("depth_feeler", "27")
+        bench.move()
+        bench.fit(Place.PRELOAD, "20")
+        bench.read("pinion_torque", "22")
+        bench.fit(Place.RING, "120", "60", "10")
+        bench.fit(Place.FAR, "120", "60", "12.1")
+        bench.read("total_torque", "25.2")
+        bench.read("backlash", "9.9", "9.6", "10", "9.8")
+        bench.made(compound="yellow", load="hand", teeth="4")
+        bench.print("-5", up=0.01, along=-0.01)
+        bench.fit(Place.DEPTH, "21", "15")
+        bench.read("depth_feeler", "27")
+        bench.fit(Place.RING, "120", "60", "8")
+        bench.fit(Place.FAR, "120", "60", "12.1", "2")
+        bench.fit(Place.PRELOAD, "20")
+        bench.read("pinion_torque", "21")
+        bench.read("total_torque", "24.4")
+        bench.read("backlash", "9.4", "9.2", "9.6", "9.5")
+        bench.made(compound="yellow", load="brake", teeth="4", places="3")
+        for place, up in ((1, 0.012), (2, -0.01), (3, -0.014)):
+            bench.print("4", up=up, along=0.012, place=place)
+        bench.photograph("drive")
+        bench.finish("depth", "pinion_preload", "carrier_preload", "backlash")

@@ -186,12 +186,12 @@ def school_lines(state: AxleState, says: PrintSays, display: Display) -> tuple[s
     :param display: units of the words.
     :source: common practice: the schools disagree where a patch should lie.
     """
-    lines = [f"Held to: {WORDS[says.goal.school]}."]
+    lines = [f"Held to {TITLES[says.goal.school]}."]
     if says.placed is None:
         return tuple(lines)
     for school, placed in by_school(state, says).items():
         if school is not says.goal.school and abs(placed.depth - says.placed.depth) > _SAME:
-            lines.append(f"Held to {TITLES[school]} instead: {depth_words(placed, display)}.")
+            lines.append(f"To {TITLES[school]} instead: {depth_words(placed, display)}.")
     return tuple(lines)
 
 
@@ -212,16 +212,19 @@ def depth_words(placed: Placed, display: Display) -> str:
     return f"too {way} by {display.show(abs(placed.depth))} ± {spread} {unit}"
 
 
-def ring_words(placed: Placed, backlash: str, display: Display) -> str:
+def ring_words(placed: Placed, state: AxleState, backlash: str, display: Display) -> str:
     """The ring gear's place in words, or that a print cannot tell it.
 
     :param placed: where the print puts the axle.
+    :param state: the axle.
     :param backlash: "in range", "tight", "loose" or "not read".
     :param display: units of the words.
     :source: the project's own words; models of the project for why.
     """
     if not placed.tells_ring:
-        rest = "read the backlash" if backlash == "not read" else f"backlash is {backlash}"
+        around = backlash_around(state)
+        read = f"backlash {display.show(around.smallest)} is {backlash}" if around else ""
+        rest = read if read and backlash != "not read" else "read the backlash"
         return f"cannot be told from this print; {rest}"
     way = "away" if placed.ring > 0 else "near"
     spread = display.show(placed.spreads[1])

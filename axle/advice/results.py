@@ -199,7 +199,7 @@ def _pattern(state: AxleState, display: Display) -> Result | None:
     if says.placed is not None:
         count = f"{says.count} prints that agree" if says.count > 1 else "one print"
         why.append(f"Pinion, computed for these gears: {depth_words(says.placed, display)}, from {count}.")
-        why.append(f"Ring gear: {ring_words(says.placed, says.backlash, display)}.")
+        why.append(f"Ring gear: {ring_words(says.placed, state, says.backlash, display)}.")
     else:
         why.append(f"Not computed for this set: {says.refused} The usual chart is read instead.")
         if says.depth_error:

@@ -38,7 +38,7 @@ WORDS: Final[Mapping[School, str]] = {
     School.CHART: "the gear maker's chart",
 }
 TITLES: Final[Mapping[School, str]] = {
-    School.TOE: "a little to the toe",
+    School.TOE: "a little toe-side",
     School.CENTRAL: "central",
     School.OLD: "the old wear",
     School.CHART: "the maker's chart",

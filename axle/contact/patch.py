@@ -7,10 +7,14 @@ Coordinates on the ring gear's flank: u from 0 at the toe to 1 at the heel, v fr
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import Enum
 from typing import Final, Protocol
+
+import numpy as np
+from skimage.draw import polygon
+from skimage.measure import approximate_polygon, find_contours
 
 from axle.errors import AxleError, quoted
 
@@ -38,6 +42,9 @@ class Wiped(Protocol):
     def reach(self) -> tuple[float, float, float, float]:
         """How far it reaches: (toe end, heel end, root end, top end)."""
 
+    def runs(self, band: float) -> Mapping[str, float]:
+        """How far it runs along each edge of the flank, share of that edge."""
+
 
 class Edge(Enum):
     """How a patch ends."""
@@ -61,6 +68,11 @@ class By(Enum):
     HAND = "hand"
     PHOTO = "photo"
 
+
+# Places looked at along each side of an outline; cells into which a flank is divided to fill a drawn line,
+# and the least that is a patch.
+_ALONG_A_SIDE = 12
+_ROWS, _COLUMNS, _LEAST_CELLS = 160, 320, 60
 
 # Scatter of a patch's middle by how it is known, share of the flank; from memory. A faint print is a
 # worse one.
@@ -160,11 +172,55 @@ class Patch:
         us, vs = [u for u, _ in self.outline], [v for _, v in self.outline]
         return min(us), max(us), min(vs), max(vs)
 
+    def runs(self, band: float) -> Mapping[str, float]:
+        """How far it runs along each edge, share of that edge: a tip that only touches runs nowhere.
+
+        :param band: how near the edge counts as over it, share of the flank.
+        """
+        corners = np.array([*self.outline, self.outline[0]])
+        steps = np.linspace(0, 1, _ALONG_A_SIDE)[:, None, None]
+        every = (corners[:-1] + steps * np.diff(corners, axis=0)).reshape(-1, 2)
+        u, v = every.T
+        over = {"toe": u < band, "heel": u > 1 - band, "root": v < band, "top": v > 1 - band}
+        return {
+            name: float(np.ptp((v if name in ("toe", "heel") else u)[near])) if near.any() else 0.0
+            for name, near in over.items()
+        }
+
     def _edges(self) -> list[tuple[tuple[float, float], tuple[float, float]]]:
         return list(zip(self.outline, (*self.outline[1:], self.outline[0]), strict=True))
 
     def _signed_area(self) -> float:
         return sum(a[0] * b[1] - b[0] * a[1] for a, b in self._edges()) / 2
+
+    @classmethod
+    def drawn(cls, points: Sequence[tuple[float, float]]) -> Patch:
+        """Make a patch from a line drawn around it: closed, held to the flank, loops of the hand filled.
+
+        :raises AxleError: when it goes around no area.
+        """
+        corners = np.clip(np.array(points, dtype=float), 0.0, 1.0)
+        rows, columns = polygon(corners[:, 1] * _ROWS, corners[:, 0] * _COLUMNS, (_ROWS, _COLUMNS))
+        mask = np.zeros((_ROWS + 2, _COLUMNS + 2))
+        mask[rows + 1, columns + 1] = 1.0
+        lines = find_contours(mask, 0.5) if mask.sum() > _LEAST_CELLS else []
+        if not lines:
+            raise AxleError("patch", given="a line around nothing", wanted="one around the wiped area")
+        line = approximate_polygon(max(lines, key=len), 0.7)[:-1]
+        return cls(
+            tuple(
+                (min(max(float(x - 0.5) / _COLUMNS, 0.0), 1.0), min(max(float(y - 0.5) / _ROWS, 0.0), 1.0))
+                for y, x in line
+            )
+        )
+
+    def simplified(self, most: int = 16) -> Patch:
+        """The same patch by no more corners than a hand can drag."""
+        tolerance, line = 0.004, np.array([*self.outline, self.outline[0]])
+        while len(line) - 1 > most:
+            line = approximate_polygon(line, tolerance)
+            tolerance *= 1.4
+        return Patch(tuple((float(u), float(v)) for u, v in line[:-1]))
 
     @classmethod
     def quick(cls, height: str, length: str, size: str) -> Patch:
@@ -225,6 +281,10 @@ class Mark:
         """How far all of it reaches: (toe end, heel end, root end, top end)."""
         return _around(patch.reach for patch in self.patches)
 
+    def runs(self, band: float) -> Mapping[str, float]:
+        """How far any patch runs along each edge, share of that edge."""
+        return _furthest(patch.runs(band) for patch in self.patches)
+
     @property
     def noise(self) -> float:
         """Scatter of its middle, share of length and of height."""
@@ -274,6 +334,10 @@ class Flanked:
         """How far it reaches at any place: (toe end, heel end, root end, top end)."""
         return _around(mark.reach for mark in self.marks.values())
 
+    def runs(self, band: float) -> Mapping[str, float]:
+        """How far it runs along each edge at any place, share of that edge."""
+        return _furthest(mark.runs(band) for mark in self.marks.values())
+
     @property
     def edges_hard(self) -> bool:
         """Whether any place ends hard."""
@@ -284,6 +348,11 @@ class Flanked:
         """Scatter of the mean of the places: half of it is the print's own, and does not average out."""
         worst = max(mark.noise for mark in self.marks.values())
         return worst * math.sqrt((1 + 1 / len(self.marks)) / 2)
+
+
+def _furthest(runs: Iterable[Mapping[str, float]]) -> Mapping[str, float]:
+    every = list(runs)
+    return {name: max(each[name] for each in every) for name in every[0]}
 
 
 def _around(

@@ -6,6 +6,7 @@ brightness once uneven light is taken out), glare is bridged, and what cannot be
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
 from typing import Final
@@ -113,6 +114,38 @@ def flatten(image: np.ndarray, corners: tuple[tuple[float, float], ...]) -> np.n
         -1,
     )
     return np.asarray(fine.reshape(_HIGH, _FINE, _LONG, _FINE, 3).mean(axis=(1, 3)))
+
+
+def corners_in(
+    width: int, height: int, shares: Sequence[Sequence[float]]
+) -> tuple[tuple[float, float], ...]:
+    """Corners given as shares of a picture, in its pixels.
+
+    :param width: of the picture [pixels].
+    :param height: of the picture [pixels].
+    :param shares: (x, y) of each corner, 0 to 1.
+    :source: the project's own job format.
+
+    >>> corners_in(400, 200, [[0.5, 0.5]])
+    ((200.0, 100.0),)
+    """
+    return tuple((x * width, y * height) for x, y in shares)
+
+
+def corner_shares(
+    width: int, height: int, corners: Sequence[Sequence[float]]
+) -> tuple[tuple[float, float], ...]:
+    """Corners in a picture's pixels, as shares of it held to its edges: what is kept.
+
+    :param width: of the picture [pixels], more than 0.
+    :param height: of the picture [pixels], more than 0.
+    :param corners: (x, y) of each corner [pixels].
+    :source: the project's own job format.
+
+    >>> corner_shares(400, 200, [[200.0, 100.0]])
+    ((0.5, 0.5),)
+    """
+    return tuple((min(max(x / width, 0.0), 1.0), min(max(y / height, 0.0), 1.0)) for x, y in corners)
 
 
 def read_photo(

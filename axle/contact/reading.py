@@ -65,16 +65,8 @@ def read_flank(patch: Wiped, target_length: float, target_height: float = 0.5) -
     u, v = patch.centroid
     height = _band(v - target_height, chart["height_band"], ("low", "central", "high"))
     length = _band(u - target_length, chart["length_band"], ("toe", "central", "heel"))
-    toe, heel, root, top = patch.reach
-    edge = chart["edge_band"]
-    edges = tuple(
-        name
-        for name, over in (
-            ("toe", toe < edge), ("heel", heel > 1 - edge),
-            ("root", root < edge), ("top", top > 1 - edge),
-        )
-        if over
-    )  # fmt: skip
+    runs = patch.runs(chart["edge_band"])
+    edges = tuple(name for name, run in runs.items() if run >= chart["edge_run"])
     return FlankReading(height, length, edges)
 
 

@@ -14,8 +14,8 @@ from axle.contact.cut import Cut
 from axle.contact.estimate import CUT_NOISE, Print
 from axle.contact.response import Pair, pair, response
 
-# How far the backlash of a set that was just read may be off [mm]: 3 thou.
-_READ: Final = 0.08
+# How far backlash may be off that was set and not read [mm]: 3 thou.
+_SET: Final = 0.08
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,7 @@ class SetChart:
 
 def set_chart(
     item: Cut, depths: Sequence[float], opened: Sequence[float], seen: Print | None = None,
-    cut_noise: float = CUT_NOISE,
+    cut_noise: float = CUT_NOISE, lash_spread: float = _SET,
 ) -> SetChart:  # fmt: skip
     """Compute a set's chart and mark the cell nearest to a print.
 
@@ -57,6 +57,7 @@ def set_chart(
     :param opened: backlash over what it is set to, of the columns [mm].
     :param seen: the print.
     :param cut_noise: scatter of the cut's own centre, share of the flank.
+    :param lash_spread: how far the backlash may be from the middle column [mm]; less where it was read.
     :returns: rows as given, columns as given.
     :raises AxleError: where the set cannot be computed.
     :source: the computed pattern; a print alone hardly tells columns apart, so backlash as read counts too.
@@ -77,10 +78,10 @@ def set_chart(
     nearest = None
     if seen is not None:
         places = [(r, c) for r in range(len(rows)) for c in range(len(rows[r]))]
-        nearest = min(places, key=lambda at: _misses(rows[at[0]][at[1]], seen, cut_noise))
+        nearest = min(places, key=lambda at: _misses(rows[at[0]][at[1]], seen, cut_noise, lash_spread))
     return SetChart(tuple(rows), nearest)
 
 
-def _misses(cell: Cell, seen: Print, cut_noise: float) -> float:
+def _misses(cell: Cell, seen: Print, cut_noise: float, lash_spread: float) -> float:
     off = seen.values - cell.pair.centroids[seen.read]
-    return float(off @ (off / seen.variance(cut_noise))) + (cell.opened / _READ) ** 2
+    return float(off @ (off / seen.variance(cut_noise))) + (cell.opened / lash_spread) ** 2

@@ -140,7 +140,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "drawing": None
         if station == "pattern"
         else section(axle.spec.layout, callouts(axle), flank_pair(axle)),
-        "pattern": pattern.context(axle) if station == "pattern" else None,
+        "pattern": pattern.context(axle, asked.view, asked.place) if station == "pattern" else None,
         **_panels(axle, station, asked, slot),
         "has_instrument": bool(settings.LASH_INSTRUMENT),
         "may_sign": rules.may_sign(user),
@@ -242,7 +242,8 @@ def flank_pair(axle: Axle) -> FlankPair:
     if newest is not None and newest.assembly != axle.state.assembly:
         words = f"as of assembly {newest.assembly}"
     return FlankPair(
-        newest.patches if newest else {}, words, standing.status.value,
+        {name: flank.first for name, flank in newest.flanks.items()} if newest else {}, words,
+        standing.status.value,
         f"{reverse('bench', args=[axle.job.number])}?station=pattern",
     )  # fmt: skip
 

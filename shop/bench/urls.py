@@ -1,6 +1,6 @@
 from django.urls import path
 
-from shop.bench import views
+from shop.bench import prints, views
 
 urlpatterns = [
     path("jobs/<int:number>/", views.bench, name="bench"),
@@ -16,7 +16,6 @@ urlpatterns = [
     path("jobs/<int:number>/take", views.take, name="take"),
     path("jobs/<int:number>/sleeve", views.sleeve, name="sleeve"),
     path("jobs/<int:number>/pack", views.pack, name="pack"),
-    path("jobs/<int:number>/pattern", views.mark_pattern, name="mark-pattern"),
     path("jobs/<int:number>/shape", views.shape, name="shape"),
     path("jobs/<int:number>/fit", views.fit, name="fit"),
     path("jobs/<int:number>/step", views.step, name="step"),
@@ -25,4 +24,9 @@ urlpatterns = [
     path("jobs/<int:number>/timer", views.timer, name="timer"),
     path("jobs/<int:number>/photo", views.photo, name="photo"),
     path("jobs/<int:number>/tighten", views.tighten, name="tighten"),
+    path("jobs/<int:number>/pattern", prints.mark, name="mark-pattern"),
+    path("jobs/<int:number>/pattern/words", prints.mark_words, name="mark-pattern-words"),
+    path("jobs/<int:number>/pattern/print", prints.make, name="pattern-print"),
+    path("jobs/<int:number>/pattern/target", prints.target, name="pattern-target"),
+    path("jobs/<int:number>/pattern/maker", prints.maker_chart, name="maker-chart"),
 ]

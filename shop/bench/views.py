@@ -1,7 +1,5 @@
 """The bench: one page per job, answered in pieces."""
 
-import uuid
-from collections.abc import Callable
 from dataclasses import replace
 from decimal import Decimal
 
@@ -14,15 +12,14 @@ from axle.layout import Place
 from axle.procedure.stations import kind_named, station_of, stations
 from axle.units import HOLE, THOU, parse, question
 from shop.bench import packs, taking
-from shop.bench.page import Asked, context
+from shop.bench.answers import answer, change_job
+from shop.bench.page import Asked
 from shop.bench.typed import KEPT, typed_reading
-from shop.config.http import IN_WORDS, one_of, plain_number, posts_only, user_of, whole_number
+from shop.config.http import entry_of, one_of, plain_number, posts_only, user_of, version_of, whole_number
 from shop.instruments import line
 from shop.jobs import bolts, bridge, carrier, photos, queries, services, timers, work
-from shop.jobs.change import Stale
 from shop.jobs.models import Job, Reading
 from shop.jobs.work import OutOfOrder
-from shop.pattern.marks import patch_from
 from shop.people.bridge import display_for
 
 
@@ -36,7 +33,7 @@ def bench(request: HttpRequest, number: int) -> HttpResponse:
         view=request.GET.get("view", ""),
         kept={name: request.GET[name] for name in ("mark", "convention") if name in request.GET},
     )
-    return _answer(request, number, asked)
+    return answer(request, number, asked)
 
 
 @posts_only
@@ -47,10 +44,10 @@ def confirm_mark(request: HttpRequest, number: int) -> HttpResponse:
 
     def put(job: Job) -> Asked:
         mark = parse(typed, THOU, "mark on the pinion")
-        services.confirm_mark(user_of(request), job, _version(request), mark, convention)
+        services.confirm_mark(user_of(request), job, version_of(request), mark, convention)
         return Asked(station="depth", notice="The mark is confirmed: depth is worked out with it.")
 
-    return _change(request, number, asked, put)
+    return change_job(request, number, asked, put)
 
 
 @posts_only
@@ -65,7 +62,7 @@ def step(request: HttpRequest, number: int) -> HttpResponse:
         mark = one_of(Mark, given.get("mark"), "mark")
         try:
             work.mark_step(
-                user_of(request), job, _version(request), name, mark, _uuid(given.get("entry")),
+                user_of(request), job, version_of(request), name, mark, entry_of(given.get("entry")),
                 reason=given.get("reason", ""), knowing=bool(given.get("knowing")),
             )  # fmt: skip
         except OutOfOrder as problem:
@@ -74,7 +71,7 @@ def step(request: HttpRequest, number: int) -> HttpResponse:
             return Asked(station=station, moves_on=shown)
         return asked
 
-    return _change(request, number, asked, put)
+    return change_job(request, number, asked, put)
 
 
 @posts_only
@@ -83,13 +80,13 @@ def station_done(request: HttpRequest, number: int) -> HttpResponse:
     station = request.POST.get("station", "")
 
     def put(job: Job) -> Asked:
-        count, held = work.finish_station(user_of(request), job, _version(request), station)
+        count, held = work.finish_station(user_of(request), job, version_of(request), station)
         words = f"{count} step{'s' if count != 1 else ''} done."
         if held:
             words += f" Held: {'; '.join(s.step.title.lower() for s in held[:4])}."
         return Asked(station=station, moves_on=True, notice=words)
 
-    return _change(request, number, Asked(station=station), put)
+    return change_job(request, number, Asked(station=station), put)
 
 
 @posts_only
@@ -98,10 +95,10 @@ def waive_all(request: HttpRequest, number: int) -> HttpResponse:
     reason = request.POST.get("reason", "")
 
     def put(job: Job) -> Asked:
-        count = work.waive_all(user_of(request), job, _version(request), reason)
+        count = work.waive_all(user_of(request), job, version_of(request), reason)
         return Asked(station="sheet", notice=f"{count} holds signed past: each stands on the sheet.")
 
-    return _change(request, number, Asked(station="sheet", typed=reason), put)
+    return change_job(request, number, Asked(station="sheet", typed=reason), put)
 
 
 @posts_only
@@ -115,7 +112,7 @@ def timer(request: HttpRequest, number: int) -> HttpResponse:
         made = timers.start(user_of(request), job, given.get("title", ""), minutes, given.get("step", ""))
         return replace(asked, notice=f"Running: {made.title}, {made.minutes} min.")
 
-    return _change(request, number, asked, put)
+    return change_job(request, number, asked, put)
 
 
 @posts_only
@@ -129,12 +126,12 @@ def photo(request: HttpRequest, number: int) -> HttpResponse:
         if file is None:
             raise AxleError("photo", given="nothing", wanted="a picture from the camera or a file")
         photos.keep(
-            user_of(request), job, _version(request), asked.step, file, file.size or 0,
-            _uuid(given.get("entry")), given.get("caption", ""),
+            user_of(request), job, version_of(request), asked.step, file, file.size or 0,
+            entry_of(given.get("entry")), given.get("caption", ""),
         )  # fmt: skip
         return replace(asked, notice="Photo kept, without its location.")
 
-    return _change(request, number, asked, put)
+    return change_job(request, number, asked, put)
 
 
 @posts_only
@@ -155,12 +152,12 @@ def tighten(request: HttpRequest, number: int) -> HttpResponse:
         if doubt and given.get("questioned") != typed.strip():
             return replace(asked, question=doubt, entry=given.get("entry", ""))
         bolts.sign_stage(
-            user, job, _version(request), group, whole_number(given.get("stage"), "stage", 1, 20), quantity,
-            _uuid(given.get("entry")), given.get("words", ""),
+            user, job, version_of(request), group, whole_number(given.get("stage"), "stage", 1, 20),
+            quantity, entry_of(given.get("entry")), given.get("words", ""),
         )  # fmt: skip
         return Asked(station="torque", moves_on=True)
 
-    return _change(request, number, asked, put)
+    return change_job(request, number, asked, put)
 
 
 @posts_only
@@ -178,7 +175,7 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
         quantity, conditions = typed_reading(kind, given.dict(), display_for(user_of(request)))
         kind.check(quantity.core, quantity.text)
         doubt = question(quantity, kind.plausible)
-        current = job.version == _version(request)
+        current = job.version == version_of(request)
         if doubt is None and current and services.read_already(job, kind, asked.place, conditions):
             words = f"Place {asked.place} is read already on this setting. Another place, or read it again?"
             doubt = (words, None)
@@ -190,15 +187,15 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
                 entry=given.get("entry", ""),
             )  # fmt: skip
         services.take_reading(
-            user_of(request), job, _version(request), kind=kind_name, place=asked.place,
-            quantity=quantity, entry=_uuid(given.get("entry")),
+            user_of(request), job, version_of(request), kind=kind_name, place=asked.place,
+            quantity=quantity, entry=entry_of(given.get("entry")),
             confidence=one_of(Reading.Confidence, given.get("confidence", "fixture"), "confidence"),
             instrument=given.get("instrument", "")[:80], conditions=conditions,
             tool=whole_number(given["tool"], "instrument") if given.get("tool") else None,
         )  # fmt: skip
         return Asked(station=station_of(kind_name), moves_on=True)
 
-    return _change(request, number, asked, store)
+    return change_job(request, number, asked, store)
 
 
 @posts_only
@@ -207,7 +204,7 @@ def undo(request: HttpRequest, number: int) -> HttpResponse:
     asked = Asked(station=request.POST.get("station", ""))
 
     def strike(job: Job) -> Asked:
-        row = services.strike_last(user_of(request), job, _version(request), "undone at the bench")
+        row = services.strike_last(user_of(request), job, version_of(request), "undone at the bench")
         assert row is not None  # strike_last refuses when there is nothing to strike
         kind = kind_named(row.kind)
         return Asked(
@@ -215,7 +212,7 @@ def undo(request: HttpRequest, number: int) -> HttpResponse:
             notice=f"Struck: {kind.title.lower()}. The reading stays on record.",
         )  # fmt: skip
 
-    return _change(request, number, asked, strike)
+    return change_job(request, number, asked, strike)
 
 
 @posts_only
@@ -224,10 +221,10 @@ def way(request: HttpRequest, number: int) -> HttpResponse:
     station, chosen = request.POST.get("station", ""), request.POST.get("way", "")
 
     def choose(job: Job) -> Asked:
-        services.choose_way(user_of(request), job, _version(request), station, chosen)
+        services.choose_way(user_of(request), job, version_of(request), station, chosen)
         return Asked(station=station)
 
-    return _change(request, number, Asked(station=station), choose)
+    return change_job(request, number, Asked(station=station), choose)
 
 
 @posts_only
@@ -235,10 +232,10 @@ def take_move(request: HttpRequest, number: int) -> HttpResponse:
     """Do the next move."""
 
     def take(job: Job) -> Asked:
-        move = services.take_move(user_of(request), job, _version(request))
+        move = services.take_move(user_of(request), job, version_of(request))
         return Asked(notice=f"{move.title}: fitted from the drawer, assembly {move.assembly.number}.")
 
-    return _change(request, number, Asked(station=request.POST.get("station", "")), take)
+    return change_job(request, number, Asked(station=request.POST.get("station", "")), take)
 
 
 @posts_only
@@ -248,10 +245,10 @@ def sign(request: HttpRequest, number: int) -> HttpResponse:
     asked = Asked(station=station, typed=reason)
 
     def put(job: Job) -> Asked:
-        services.sign(user_of(request), job, _version(request), station, reason)
+        services.sign(user_of(request), job, version_of(request), station, reason)
         return Asked(station=station, moves_on=True, notice="Signed.")
 
-    return _change(request, number, asked, put)
+    return change_job(request, number, asked, put)
 
 
 @posts_only
@@ -260,10 +257,10 @@ def reopen(request: HttpRequest, number: int) -> HttpResponse:
     reason = request.POST.get("reason", "")
 
     def put(job: Job) -> Asked:
-        services.reopen(user_of(request), job, _version(request), reason)
+        services.reopen(user_of(request), job, version_of(request), reason)
         return Asked(notice="Open again. The earlier signature stays on record.")
 
-    return _change(request, number, Asked(station="sheet", typed=reason), put)
+    return change_job(request, number, Asked(station="sheet", typed=reason), put)
 
 
 @posts_only
@@ -281,14 +278,14 @@ def adjusters(request: HttpRequest, number: int) -> HttpResponse:
         knowing = bool(request.POST.get("knowing"))
         try:
             carrier.set_adjusters(
-                user_of(request), job, _version(request), holes[0], holes[1], knowing=knowing
+                user_of(request), job, version_of(request), holes[0], holes[1], knowing=knowing
             )
         except carrier.Harmful as harm:
             kept = {"ring": request.POST.get("ring", ""), "far": request.POST.get("far", "")}
             return Asked(station=station, harm=str(harm), kept=kept)
         return Asked(station=station, notice="Adjusters recorded.")
 
-    return _change(request, number, Asked(station=station), put)
+    return change_job(request, number, Asked(station=station), put)
 
 
 @posts_only
@@ -297,10 +294,10 @@ def places(request: HttpRequest, number: int) -> HttpResponse:
     chosen = request.POST.get("lash_places", "")
 
     def put(job: Job) -> Asked:
-        work.choose(user_of(request), job, _version(request), {"lash_places": chosen})
+        work.choose(user_of(request), job, version_of(request), {"lash_places": chosen})
         return Asked(station="backlash")
 
-    return _change(request, number, Asked(station="backlash"), put)
+    return change_job(request, number, Asked(station="backlash"), put)
 
 
 @posts_only
@@ -308,10 +305,10 @@ def sleeve(request: HttpRequest, number: int) -> HttpResponse:
     """Record that a new sleeve is in."""
 
     def put(job: Job) -> Asked:
-        services.new_sleeve(user_of(request), job, _version(request))
+        services.new_sleeve(user_of(request), job, version_of(request))
         return Asked(station="pinion_preload", notice="New sleeve: its readings start again.")
 
-    return _change(request, number, Asked(station="pinion_preload"), put)
+    return change_job(request, number, Asked(station="pinion_preload"), put)
 
 
 def take(request: HttpRequest, number: int) -> HttpResponse:
@@ -367,7 +364,7 @@ def shape(request: HttpRequest, number: int) -> HttpResponse:
 
     def put(job: Job) -> Asked:
         place, chosen = one_of(Place, request.POST.get("place"), "place"), request.POST.get("shape", "")
-        services.choose_shape(user_of(request), job, _version(request), place, chosen)
+        services.choose_shape(user_of(request), job, version_of(request), place, chosen)
         words = (
             f"Only shims of the shape “{chosen}” are offered there."
             if chosen
@@ -375,7 +372,7 @@ def shape(request: HttpRequest, number: int) -> HttpResponse:
         )
         return Asked(station=station, notice=words)
 
-    return _change(request, number, Asked(station=station), put)
+    return change_job(request, number, Asked(station=station), put)
 
 
 @posts_only
@@ -386,66 +383,11 @@ def fit(request: HttpRequest, number: int) -> HttpResponse:
     def put(job: Job) -> Asked:
         lots = [whole_number(lot, "shim") for lot in request.POST.get("lots", "").split(",") if lot]
         place = one_of(Place, request.POST.get("place"), "place")
-        services.fit_pack(user_of(request), job, _version(request), place, lots)
+        services.fit_pack(user_of(request), job, version_of(request), place, lots)
         return Asked(station=station, notice="Fitted from the drawer.")
 
-    return _change(request, number, Asked(station=station), put)
-
-
-@posts_only
-def mark_pattern(request: HttpRequest, number: int) -> HttpResponse:
-    """Keep the patch of one flank, from a drag or from four numbers."""
-    flank = request.POST.get("flank", "")
-
-    def put(job: Job) -> Asked:
-        services.mark_pattern(
-            user_of(request), job, _version(request), flank=flank,
-            patch=patch_from(flank, request.POST.dict()), entry=_uuid(request.POST.get("entry")),
-        )  # fmt: skip
-        return Asked(station="pattern", moves_on=True)
-
-    return _change(request, number, Asked(station="pattern", typed=flank), put)
-
-
-def _change(request: HttpRequest, number: int, asked: Asked, act: Callable[[Job], Asked]) -> HttpResponse:
-    """Make a change and show what came of it; what was typed is never lost."""
-    job = queries.job_of(user_of(request), number)
-    try:
-        return _answer(request, number, act(job), settled=job.settled)
-    except Stale as stale:
-        words = f"{stale} Nothing of yours is lost: look, then send it again."
-        return _answer(request, number, replace(asked, error=words), status=409)
-    except IN_WORDS as problem:
-        return _answer(request, number, replace(asked, error=str(problem)), status=422)
-
-
-def _answer(
-    request: HttpRequest, number: int, asked: Asked, status: int = 200, settled: bridge.Axle | None = None
-) -> HttpResponse:
-    user = user_of(request)
-    display = display_for(user)
-    if settled is None:
-        axle = bridge.load(queries.job_of(user, number), display)
-    else:
-        # In the units of the change's own words nothing need be worked out again.
-        axle = settled if settled.display == display else replace(settled, display=display)
-    partial = bool(request.headers.get("HX-Request")) and not request.headers.get("HX-Boosted")
-    template = "bench/partials/bench.html" if partial else "bench/bench.html"
-    return render(request, template, context(axle, user, asked), status=status)
+    return change_job(request, number, Asked(station=station), put)
 
 
 def _place(text: str | None) -> int:
     return plain_number(text, 1)
-
-
-def _version(request: HttpRequest) -> int:
-    return whole_number(request.POST.get("version"), "page version")
-
-
-def _uuid(text: str | None) -> uuid.UUID:
-    try:
-        return uuid.UUID(text or "")
-    except ValueError:
-        raise AxleError(
-            "entry", given="no identity", wanted="the page's own", do="Reload the page."
-        ) from None

@@ -1,5 +1,6 @@
-"""What views share: the signed-in person, and errors answered in words."""
+"""What views share: the signed-in person, what forms send beside their fields, errors in words."""
 
+import uuid
 from collections.abc import Callable
 from functools import wraps
 from typing import Any, cast
@@ -57,3 +58,18 @@ def posts_only(view: Callable[..., Any]) -> Callable[..., Any]:
     from django.views.decorators.http import require_POST
 
     return wraps(view)(require_POST(view))
+
+
+def version_of(request: HttpRequest) -> int:
+    """The version of the job that the page was made from."""
+    return whole_number(request.POST.get("version"), "page version")
+
+
+def entry_of(text: str | None) -> uuid.UUID:
+    """The identity that a form's page gave its entry."""
+    try:
+        return uuid.UUID(text or "")
+    except ValueError:
+        raise AxleError(
+            "entry", given="no identity", wanted="the page's own", do="Reload the page."
+        ) from None

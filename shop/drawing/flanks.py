@@ -2,20 +2,27 @@
 
 The drive flank has its toe on the left; the coast flank is seen from the other side, so its toe
 is on the right. The drawing maps flank coordinates to the picture and back, so that a patch
-dragged on the page comes back as (u, v).
+drawn on the page comes back as (u, v).
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
 
-from axle.contact.patch import Patch
+import numpy as np
+
+from axle.contact.patch import Edge, Mark, Patch, Strength
 from axle.errors import AxleError
 from shop.drawing.svg import Svg, number
 
-WIDTH, HEIGHT = 640, 232
-_LEFT, _RIGHT = 40.0, 600.0
+WIDTH, HEIGHT = 640, 218
+_LEFT, _RIGHT = 44.0, 596.0
+# An outline of more corners than this was traced: it is drawn as it is, not rounded.
+_TRACED = 16
+_DARKNESS = {Strength.FAINT: "0.5", Strength.CLEAR: "0.9", Strength.DARK: "1"}
+
+Outline = Sequence[Sequence[float]] | np.ndarray
 
 
 @dataclass(frozen=True)
@@ -49,7 +56,27 @@ class FlankView:
     def _edges(u: float) -> tuple[float, float]:
         """Heights of root and top on the picture; the tooth is taller at the heel and bowed."""
         bow = 4 * u * (1 - u)
-        return 208 - 14 * bow, 88 - 52 * u - 12 * bow
+        return 204 - 14 * bow, 88 - 52 * u - 12 * bow
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What one flank shows beside its own patches.
+
+    :param computed: computed outlines (u, v) at the place that is looked at.
+    :param target: outlines (u, v) of the target.
+    :param ghosts: what was wiped on earlier assemblies.
+    :param words: beside the flank's name.
+    :param stale: what is wiped no longer holds.
+    :param handles: corners of the patches can be dragged.
+    """
+
+    computed: Sequence[Outline] = ()
+    target: Sequence[Outline] = ()
+    ghosts: Sequence[Patch] = field(default_factory=tuple)
+    words: str = ""
+    stale: bool = False
+    handles: bool = False
 
 
 def patch_from_drag(flank: str, x0: float, y0: float, x1: float, y1: float) -> Patch:
@@ -63,48 +90,95 @@ def patch_from_drag(flank: str, x0: float, y0: float, x1: float, y1: float) -> P
     u0, u1 = view.to_flank(x0, y0)[0], view.to_flank(x1, y1)[0]
     v0, v1 = view.to_flank(middle, y0)[1], view.to_flank(middle, y1)[1]
     if abs(u1 - u0) < 0.02 or abs(v1 - v0) < 0.02:
-        raise AxleError("patch", given="a touch", wanted="a drag across the wiped area")
+        raise AxleError("patch", given="a touch", wanted="a line drawn around the wiped area")
     return Patch.box(min(u0, u1), max(u0, u1), min(v0, v1), max(v0, v1))
 
 
-def flank(
-    name: str, patch: Patch | None, ghosts: Sequence[Patch] = (), *, target: Patch | None = None,
-    stale: bool = False, title: str = "",
-) -> Svg:  # fmt: skip
-    """Draw one flank with its patch, the target, and earlier assemblies as ghosts."""
-    view = FlankView(name)
-    svg = Svg(WIDTH, HEIGHT, f"{name.title()} flank" + (" with its patch" if patch else ", no patch yet"),
-              f"flank flank-{name}")  # fmt: skip
-    svg.path("flank-stale" if stale else "flank", _outline(view))
+def patch_from_line(flank: str, points: Sequence[tuple[float, float]]) -> Patch:
+    """Make a patch from a line drawn around it on the picture; a straight one is a box's diagonal.
+
+    :raises AxleError: when it goes around too little to be a patch.
+    """
+    view = FlankView(flank)
+    if len(points) < 2:
+        raise AxleError("patch", given="a touch", wanted="a line drawn around the wiped area")
+    try:
+        return Patch.drawn([view.to_flank(x, y) for x, y in points])
+    except AxleError:
+        (x0, y0), (x1, y1) = points[0], points[-1]
+        return patch_from_drag(flank, x0, y0, x1, y1)
+
+
+def flank(name: str, mark: Mark | None, shown: Shown | None = None, *, title: str = "") -> Svg:
+    """Draw one flank with what is wiped, what is computed, the target, and earlier assemblies as ghosts."""
+    view, shown = FlankView(name), shown or Shown()
+    label = f"{name.title()} flank" + (" with its patch" if mark else ", no patch yet")
+    svg = Svg(WIDTH, HEIGHT, label, f"flank flank-{name}")
+    svg.raw(f'<filter id="feather-{name}" x="-20%" y="-20%" width="140%" height="140%">'
+            '<feGaussianBlur stdDeviation="5"/></filter>')  # fmt: skip
+    svg.path("flank-stale" if shown.stale else "flank", _outline(view))
     for u in (0.25, 0.5, 0.75):
         svg.path("flank-grid", _line(view, [(u, 0.0), (u, 1.0)]))
     for v in (0.25, 0.5, 0.75):
         svg.path("flank-grid", _line(view, [(u / 20, v) for u in range(21)]))
-    if patch is not None:
-        svg.path("wiped", _smooth(view, patch))
-    for ghost in ghosts:
-        svg.path("ghost", _smooth(view, ghost))
-    if target is not None:
-        svg.path("target", _smooth(view, target))
+    if mark is not None:
+        _wiped(svg, view, mark)
+    for ghost in shown.ghosts:
+        svg.path("ghost", _drawn(view, ghost))
+    svg.path("target", outlines_path(name, shown.target), data_role="target")
+    svg.path("computed", outlines_path(name, shown.computed), data_role="computed")
+    if mark is not None and shown.handles:
+        _handles(svg, view, mark)
     left, right = ("toe", "heel") if view.toe_on_left else ("heel", "toe")
-    svg.text("unit", 34, 150, left, text_anchor="end")
-    svg.text("unit", 606, 130, right)
-    svg.text("unit", 320, 228, "root", text_anchor="middle")
-    svg.text("unit", 320, 40, "top", text_anchor="middle")
-    svg.text("flank-name", 4, 22, title or name.title(), font_family="Barlow Condensed", font_size="21",
+    svg.text("unit", 38, 150 if view.toe_on_left else 126, left, text_anchor="end")
+    svg.text("unit", 602, 126 if view.toe_on_left else 150, right)
+    svg.text("unit", 320, 208, "root", text_anchor="middle")
+    svg.text("unit", 320, 44, "top", text_anchor="middle")
+    svg.text("flank-name", 0, 20, title or name.title(), font_family="Barlow Condensed", font_size="21",
              font_weight="600")  # fmt: skip
+    if shown.words:
+        svg.text("unit", 62, 20, shown.words)
     return svg
 
 
-def small(name: str, patch: Patch | None, *, stale: bool, **place: str) -> str:
+def small(name: str, mark: Mark | None, *, stale: bool, **place: str) -> str:
     """Draw one flank small, to stand inside a larger drawing."""
     view = FlankView(name)
     marks = " ".join(f'{key}="{value}"' for key, value in place.items())
     svg = Svg(WIDTH, HEIGHT, f"{name} flank", "small-flank")
-    svg.path("flank-stale" if stale or patch is None else "flank", _outline(view), stroke_width="5")
-    if patch is not None:
-        svg.path("wiped", _smooth(view, patch), stroke_width="4")
+    svg.path("flank-stale" if stale or mark is None else "flank", _outline(view), stroke_width="5")
+    if mark is not None:
+        for patch in mark.patches:
+            svg.path("wiped", _drawn(view, patch), stroke_width="4")
     return str(svg).replace("<svg ", f"<svg {marks} ", 1)
+
+
+def outline_path(name: str) -> str:
+    """The outline of a flank, as path data."""
+    return _outline(FlankView(name))
+
+
+def outlines_path(name: str, outlines: Iterable[Outline], step: int = 1) -> str:
+    """Outlines (u, v) on a flank as path data; every so many of their corners."""
+    view = FlankView(name)
+    return "".join(_line(view, [(p[0], p[1]) for p in outline[::step]]) + "Z" for outline in outlines)
+
+
+def _wiped(svg: Svg, view: FlankView, mark: Mark) -> None:
+    hard = mark.edge is Edge.HARD
+    for patch in mark.patches:
+        d = _drawn(view, patch)
+        if not hard:
+            svg.path("wiped-soft", d, filter=f"url(#feather-{view.flank})")
+        svg.path("wiped", d, fill_opacity=_DARKNESS[mark.strength], stroke_width="3" if hard else "1.2")
+
+
+def _handles(svg: Svg, view: FlankView, mark: Mark) -> None:
+    for blob, patch in enumerate(mark.patches):
+        for corner, (u, v) in enumerate(patch.simplified().outline):
+            x, y = view.to_picture(u, v)
+            svg.circle("handle", x, y, 7, data_blob=str(blob), data_corner=str(corner), tabindex="0",
+                       role="button", aria_label=f"corner {corner + 1}, {view.flank} patch")  # fmt: skip
 
 
 def _outline(view: FlankView) -> str:
@@ -116,6 +190,12 @@ def _outline(view: FlankView) -> str:
 def _line(view: FlankView, points: Sequence[tuple[float, float]]) -> str:
     placed = [view.to_picture(u, v) for u, v in points]
     return "M" + " L".join(f"{number(x)} {number(y)}" for x, y in placed)
+
+
+def _drawn(view: FlankView, patch: Patch) -> str:
+    if len(patch.outline) > _TRACED:
+        return _line(view, patch.outline) + "Z"
+    return _smooth(view, patch)
 
 
 def _smooth(view: FlankView, patch: Patch) -> str:

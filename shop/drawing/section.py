@@ -10,7 +10,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from axle.contact.patch import Patch
+from axle.contact.patch import Mark
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
 from shop.drawing import flanks
 from shop.drawing.svg import INK, STATUS, Svg, attributes, number
@@ -57,13 +57,13 @@ _TAG_WIDTH, _TAG_HEIGHT = 142, 54
 class FlankPair:
     """The pattern as it stands, drawn small in the corner of the section.
 
-    :param patches: patch by flank word; a flank not marked is left out.
+    :param marks: what is wiped by flank word; a flank not marked is left out.
     :param words: what the print says, or when it was taken.
     :param status: word of the status.
     :param link: address of the pattern station.
     """
 
-    patches: Mapping[str, Patch]
+    marks: Mapping[str, Mark]
     words: str
     status: str
     link: str
@@ -107,7 +107,7 @@ def _pair(svg: Svg, pair: FlankPair, *, mirrored: bool) -> None:
     svg.text("title", left, 424, f"Pattern: {sign}{pair.words}", fill=STATUS[pair.status])
     for index, name in enumerate(("drive", "coast")):
         place = {"x": str(left + index * 132), "y": "430", "width": "128", "height": "70"}
-        svg.raw(flanks.small(name, pair.patches.get(name), stale=pair.status == "stale", **place))
+        svg.raw(flanks.small(name, pair.marks.get(name), stale=pair.status == "stale", **place))
         svg.text("title", left + index * 132 + 50, 514, name)
     svg.rect("hit", left, 408, 262, 108, fill="transparent")
     svg.raw("</a>")

@@ -21,7 +21,7 @@ from axle.advice.progress import (
 from axle.advice.runs import Diagnosis, diagnose
 from axle.advice.standing import Standing, Status, stand
 from axle.advice.state import AxleState, Settings
-from axle.contact.patch import Patch
+from axle.contact.making import Making, making_of
 from axle.depth.marks import HUNDREDTH_STEP, THOU_STEP, Mark, MarkConvention
 from axle.errors import AxleError
 from axle.fasteners.groups import Group, torque_sheet
@@ -40,6 +40,7 @@ from shop.jobs.models import (
     Job,
     PackPiece,
     Pattern,
+    PrintMade,
     Reading,
     RegisterLine,
     StepMark,
@@ -49,6 +50,7 @@ from shop.jobs.rows import (
     Drawer,
     marks_from,
     order_of,
+    patch_of,
     pieces_at,
     prints_from,
     runs_from,
@@ -72,6 +74,7 @@ class Axle:
     readings: tuple[Reading, ...]
     pieces: tuple[PackPiece, ...]
     patterns: tuple[Pattern, ...]
+    prints_made: tuple[PrintMade, ...]
     build: Build
     plan: Plan
     groups: tuple[Group, ...]
@@ -84,6 +87,17 @@ class Axle:
     def assembly(self) -> Assembly:
         """The assembly in hand."""
         return self.assemblies[-1]
+
+    @property
+    def print_number(self) -> int:
+        """Number of the print in hand of the assembly in hand."""
+        rows: list[PrintMade | Pattern] = [*self.prints_made, *self.patterns]
+        return max((row.number for row in rows if row.assembly_id == self.assembly.pk), default=1)
+
+    @property
+    def making(self) -> Making:
+        """How the print in hand was made; else how the newest before it was."""
+        return making_of(self.prints_made[-1].making) if self.prints_made else Making()
 
     @cached_property
     def standings(self) -> Mapping[str, Standing]:
@@ -207,6 +221,7 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
     pieces = tuple(PackPiece.objects.filter(assembly__job=job).select_related("lot"))
     register = tuple(job.register.order_by("id"))
     patterns = tuple(Pattern.objects.filter(assembly__job=job).order_by("id"))
+    made = tuple(PrintMade.objects.filter(assembly__job=job).order_by("id"))
     numbers = {assembly.pk: assembly.number for assembly in assemblies}
     current = assemblies[-1]
     settings = settings_of(current, pieces)
@@ -230,18 +245,14 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         ),
         settings=settings,
         taken=tuple(taken_from(reading, numbers) for reading in unstruck(readings)),
-        prints=prints_from(patterns, numbers),
+        prints=prints_from(patterns, made, numbers),
         signatures=signatures_from(job.sign_offs.order_by("id")),
         ways={**build.ways, **job.ways},
         drawer=Drawer(job, spec, fitted),
         fitted=fitted,
         assembly=current.number,
         stations=work.stations,
-        found={
-            row.flank: Patch(tuple((float(u), float(v)) for u, v in row.outline))
-            for row in patterns
-            if row.taken == Pattern.Taken.AS_FOUND
-        },
+        found={row.flank: patch_of(row.outline) for row in patterns if row.taken == Pattern.Taken.AS_FOUND},
         used_gears=work.facts["gears"] == "used",
         runs=runs_from(readings),
         ring_bolts=next(group.count for group in groups if group.group == "ring"),
@@ -254,9 +265,11 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         lash_places=LASH_PLACES[work.facts["lash_places"]],
         hole_step=HOLE_STEP[work.facts["locks"]],
         usual_packs=work.facts["carrier_from"] == "own",
+        chart=spec.chart,
+        aim=work.facts["aim"],
     )
     return Axle(
-        job, spec, state, display, assemblies, readings, pieces, patterns, build, work, groups, marks,
+        job, spec, state, display, assemblies, readings, pieces, patterns, made, build, work, groups, marks,
         register, findings, tuple(job.tightenings.order_by("id")),
     )  # fmt: skip
 

@@ -12,20 +12,18 @@ from typing import IO, Any, NoReturn
 from django.db import transaction
 from jsonschema import Draft202012Validator
 
-from axle.contact.patch import Patch
 from axle.depth.marks import Mark, MarkConvention
 from axle.errors import AxleError
 from axle.procedure.conditions import conditions_of
 from axle.procedure.stations import kind_named, stations
 from axle.specfile import read_spec
-from shop.jobs import bridge, exchange_work
+from shop.jobs import bridge, exchange_prints, exchange_work
 from shop.jobs.models import (
     AppendOnly,
     Assembly,
     Job,
     Move,
     PackPiece,
-    Pattern,
     Position,
     Reading,
     SignOff,
@@ -33,7 +31,7 @@ from shop.jobs.models import (
 from shop.people.models import Shop, User
 from shop.people.rules import Refused
 
-FORMAT = "lash-job/2"
+FORMAT = "lash-job/3"
 # The largest job of a demo shop is some 30 kB; ten years of readings on one axle stay under 1 MB.
 LARGEST_FILE = 4 * 1024 * 1024
 
@@ -146,11 +144,7 @@ def _assembly(assembly: Assembly, entries: dict[int, Any]) -> dict[str, Any]:
             }
             for row in assembly.readings.order_by("id")
         ],
-        "patterns": [
-            _common(row)
-            | {"flank": row.flank, "outline": row.outline, "taken": row.taken, "note": row.note}
-            for row in assembly.patterns.order_by("id")
-        ],
+        **exchange_prints.write(assembly, _common),
         "moves": [
             {
                 "title": move.title,
@@ -292,13 +286,12 @@ def _check_assembly(
         standing.discard(row["strikes"])
         standing.add(row["entry"])
         _once(row, at, seen)
-    for index, row in enumerate(assembly["patterns"]):
-        _moment(row["at"], f"{where}/patterns/{index}/at")
-        _once(row, f"{where}/patterns/{index}", seen)
-        try:
-            Patch(tuple((float(u), float(v)) for u, v in row["outline"]))
-        except AxleError as problem:
-            _refuse(f"{where}/patterns/{index}/outline", problem.given, problem.wanted)
+
+    def shared(row: Mapping[str, Any], at: str) -> None:
+        _moment(row["at"], f"{at}/at")
+        _once(dict(row), at, seen)
+
+    exchange_prints.check(where, assembly, _refuse, shared)
     for index, row in enumerate(assembly["moves"]):
         _moment(row["taken_at"], f"{where}/moves/{index}/taken_at")
 
@@ -381,11 +374,7 @@ def _make_assembly(user: User, job: Job, given: dict[str, Any], rows: dict[str, 
             strikes=rows[row["strikes"]] if row["strikes"] else None, reason=row["reason"],
             **_row(user, row),
         )  # fmt: skip
-    for row in given["patterns"]:
-        Pattern.objects.create(
-            assembly=assembly, flank=row["flank"], outline=row["outline"], taken=row["taken"],
-            note=row["note"], **_row(user, row),
-        )  # fmt: skip
+    exchange_prints.make(assembly, given, lambda row: _row(user, row))
     for row in given["moves"]:
         Move.objects.create(
             job=job, assembly=assembly, title=row["title"], station=row["station"],

@@ -191,8 +191,21 @@ class Reading(AppendOnly):
         return self.typed if re.search(r'[^\W\d]$|"$', self.typed) else f"{self.typed} {self.unit}".strip()
 
 
+class PrintMade(AppendOnly):
+    """A print of an assembly and how it was made; a later row of the same number replaces it."""
+
+    assembly = models.ForeignKey(Assembly, on_delete=models.PROTECT, related_name="prints")
+    number = models.PositiveSmallIntegerField(default=1)
+    # As axle/contact/making.py reads it: compound, load, direction, turns, teeth, places.
+    making = models.JSONField(default=dict)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["assembly", "entry"], name="print_stored_once")]
+        ordering = ["id"]
+
+
 class Pattern(AppendOnly):
-    """The wiped patch on one flank; a later mark of the same flank and assembly replaces it."""
+    """What is wiped on one flank; a later mark of the same flank, print and place replaces it."""
 
     class Flank(models.TextChoices):
         DRIVE = "drive", "drive"
@@ -200,12 +213,25 @@ class Pattern(AppendOnly):
 
     class Taken(models.TextChoices):
         BY_HAND = "hand", "marked by hand"
+        QUICK = "quick", "in three words"
+        PHOTO = "photo", "from a photo"
         AS_FOUND = "found", "as found on arrival"
 
     assembly = models.ForeignKey(Assembly, on_delete=models.PROTECT, related_name="patterns")
     flank = models.CharField(max_length=5, choices=Flank)
     # Corners (u, v): u from toe 0 to heel 1, v from root 0 to top 1.
     outline = models.JSONField()
+    # Outlines of further patches on the same flank.
+    more = models.JSONField(default=list, blank=True)
+    number = models.PositiveSmallIntegerField(default=1)
+    # Place around the ring gear, from 1, and the tooth's number where somebody counted.
+    place = models.PositiveSmallIntegerField(default=1)
+    tooth = models.PositiveSmallIntegerField(null=True)
+    edge = models.CharField(max_length=10, default="feathered")
+    strength = models.CharField(max_length=10, default="clear")
+    # The photo it was read from, and the flank's corners on it, as shares of its width and height.
+    photo_entry = models.UUIDField(null=True)
+    corners = models.JSONField(default=list, blank=True)
     taken = models.CharField(max_length=8, choices=Taken, default=Taken.BY_HAND)
     note = models.CharField(max_length=200, blank=True)
 

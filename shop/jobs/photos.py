@@ -6,6 +6,7 @@ import uuid
 import warnings
 from typing import IO
 
+import numpy as np
 from django.core.files.base import ContentFile
 from PIL import Image, ImageOps, UnidentifiedImageError
 
@@ -134,3 +135,10 @@ def _jpeg_with(raw: bytes, exif: bytes) -> bytes:
             kept.append(raw[place : place + 2 + length])
         place += 2 + length
     return b"".join([*kept, raw[place:]])
+
+
+def pixels(photo: Photo) -> np.ndarray:
+    """The original as it was taken, upright: shape (height, width, 3), 0 to 255."""
+    with photo.original.open("rb") as file:
+        picture, _ = _open(file.read())
+    return np.asarray(ImageOps.exif_transpose(picture).convert("RGB"))

@@ -5,17 +5,30 @@ from collections.abc import Iterable, Iterator, Mapping
 from decimal import Decimal
 from functools import cached_property
 
-from axle.advice.progress import Mark, Marked
+from axle.advice.progress import Mark as StepKind
+from axle.advice.progress import Marked
 from axle.advice.runs import Run
 from axle.advice.state import Print, Settings, Signature, Taken
-from axle.contact.patch import Patch
+from axle.contact.making import Making, making_of
+from axle.contact.patch import By, Edge, Flanked, Mark, Patch, Strength
 from axle.layout import Place, Side
 from axle.shims import Piece
 from axle.specfile import AxleSpec
-from shop.jobs.models import AppendOnly, Assembly, Job, PackPiece, Pattern, Reading, SignOff, StepMark
+from shop.jobs.models import (
+    AppendOnly,
+    Assembly,
+    Job,
+    PackPiece,
+    Pattern,
+    PrintMade,
+    Reading,
+    SignOff,
+    StepMark,
+)
 from shop.stock.models import Family
 from shop.stock.queries import loose, piece_of, sound_lots
 
+_BY = {Pattern.Taken.QUICK.value: By.QUICK, Pattern.Taken.PHOTO.value: By.PHOTO}
 _FAMILIES = {Place.DEPTH: Family.DEPTH, Place.PRELOAD: Family.PRELOAD}
 
 
@@ -66,28 +79,47 @@ def order_of(row: AppendOnly) -> int:
     return int(row.at.timestamp() * 1_000_000)
 
 
-def prints_from(patterns: Iterable[Pattern], numbers: Mapping[int, int]) -> tuple[Print, ...]:
-    """Prints by assembly; what was found on arrival is none of them."""
-    found: dict[int, dict[str, Pattern]] = defaultdict(dict)
-    for pattern in patterns:
-        if pattern.taken == Pattern.Taken.AS_FOUND:
-            continue
-        found[pattern.assembly_id][pattern.flank] = pattern
+def prints_from(
+    patterns: Iterable[Pattern], made: Iterable[PrintMade], numbers: Mapping[int, int]
+) -> tuple[Print, ...]:
+    """Prints by assembly and number; what was found on arrival is none of them."""
+    marks: dict[tuple[int, int], dict[str, dict[int, Pattern]]] = defaultdict(lambda: defaultdict(dict))
+    for row in patterns:
+        if row.taken != Pattern.Taken.AS_FOUND:
+            marks[row.assembly_id, row.number][row.flank][row.place] = row
+    makings = {(row.assembly_id, row.number): making_of(row.making) for row in made}
     prints = []
-    for assembly, flanks in found.items():
-        newest = max(flanks.values(), key=order_of)
-        patches = {
-            name: Patch(tuple((float(u), float(v)) for u, v in row.outline)) for name, row in flanks.items()
-        }
-        prints.append(Print(numbers[assembly], order_of(newest), settings_from(newest.settings), patches))
+    for key, flanks in marks.items():
+        newest = max((row for places in flanks.values() for row in places.values()), key=order_of)
+        prints.append(
+            Print(
+                numbers[key[0]], order_of(newest), settings_from(newest.settings),
+                {name: Flanked({place: mark_from(row) for place, row in places.items()})
+                 for name, places in flanks.items()},
+                key[1], makings.get(key, Making()),
+            )
+        )  # fmt: skip
     return tuple(prints)
+
+
+def mark_from(row: Pattern) -> Mark:
+    """What is wiped on one flank, as the core takes it."""
+    return Mark(
+        tuple(patch_of(outline) for outline in (row.outline, *row.more)), Edge(row.edge),
+        Strength(row.strength), _BY.get(row.taken, By.HAND),
+    )  # fmt: skip
+
+
+def patch_of(outline: Iterable[Iterable[float]]) -> Patch:
+    """An outline as it is kept, as the core takes it."""
+    return Patch(tuple((float(u), float(v)) for u, v in outline))
 
 
 def marks_from(rows: Iterable[StepMark]) -> dict[str, Marked]:
     """The newest mark on each step."""
     return {
         row.step: Marked(
-            Mark(row.mark), order_of(row), row.by, row.reason, settings_from(row.settings)
+            StepKind(row.mark), order_of(row), row.by, row.reason, settings_from(row.settings)
         )
         for row in rows
     }  # fmt: skip

@@ -14,7 +14,6 @@ from django.db import transaction
 from django.utils import timezone
 
 from axle.advice.moves import Act
-from axle.contact.patch import Patch
 from axle.depth.marks import Mark, MarkConvention
 from axle.errors import AxleError, quoted
 from axle.layout import Place
@@ -29,7 +28,7 @@ from shop.jobs import bridge, clock
 from shop.jobs.assemblies import rebuild
 from shop.jobs.book import book
 from shop.jobs.change import changing, settle
-from shop.jobs.models import Assembly, Job, Move, Pattern, Position, Reading, SignOff
+from shop.jobs.models import Assembly, Job, Move, Position, Reading, SignOff
 from shop.jobs.moves import keep_move
 from shop.people import rules
 from shop.people.models import Shop, User
@@ -239,28 +238,6 @@ def take_move(user: User, job: Job, version: int) -> Move:
         move = keep_move(user, axle, advice)
         change.what = f"took the move “{advice.title}”"
     return move
-
-
-def mark_pattern(
-    user: User, job: Job, version: int, *, flank: str, patch: Patch, entry: uuid.UUID, note: str = "",
-    taken: Pattern.Taken = Pattern.Taken.BY_HAND,
-) -> Pattern:  # fmt: skip
-    """Keep the marked patch of one flank: of the assembly in hand, or as found on arrival."""
-    known = Pattern.objects.filter(entry=entry, assembly__job=job).first()
-    if known is not None:
-        return known
-    if flank not in Pattern.Flank.values:
-        raise AxleError("flank", given=f"“{flank}”", wanted="drive or coast")
-    with changing(job, user, version) as change:
-        axle = bridge.load(change.job)
-        pattern = Pattern.objects.create(
-            entry=entry, assembly=axle.assembly, flank=flank, at=clock.now(), person=user, by=user.called,
-            outline=[[round(u, 4), round(v, 4)] for u, v in patch.outline], note=note, taken=taken,
-            settings=bridge.as_json(axle.state.settings),
-        )  # fmt: skip
-        found = " as found" if taken == Pattern.Taken.AS_FOUND else ""
-        change.what = f"marked the {flank} flank{found}"
-    return pattern
 
 
 def sign(user: User, job: Job, version: int, station: str, reason: str = "") -> SignOff:

@@ -1,54 +1,317 @@
-"""What the pattern station shows: both flanks, the patches, ghosts of earlier assemblies."""
+"""What the pattern station shows: both flanks, where the print puts the axle, the chart, the entry."""
 
 from __future__ import annotations
 
+import math
 import uuid
 from typing import Any
 
-from axle.advice.results import read_print
-from axle.contact.patch import Patch
-from axle.contact.reading import target
-from shop.drawing import flanks
+from axle.advice.print_map import Looked, PrintMap, place_words, print_map
+from axle.advice.prints import (
+    Prints,
+    PrintSays,
+    depth_words,
+    read_print,
+    ring_words,
+    school_lines,
+    wander_words,
+)
+from axle.advice.state import Print
+from axle.contact.cut import family_named
+from axle.contact.gears import cut_of
+from axle.contact.goal import TITLES, WORDS, Goal, School
+from axle.contact.making import DIRECTIONS, LOADS, MOST_PLACES
+from axle.contact.patch import HEIGHTS, LENGTHS, SIZES, Edge, Mark, Strength
+from axle.contact.photo import Compound
+from axle.errors import AxleError
+from axle.units import THOU, Display
+from shop.drawing import flanks, set_chart
 from shop.jobs.bridge import Axle
+from shop.jobs.models import Pattern
+from shop.jobs.rows import mark_from
+
+# How the page is entered, in the order of its tabs.
+VIEWS = {
+    "compare": "Compare", "draw": "Draw", "words": "Words", "numbers": "Numbers", "photo": "Photo",
+    "made": "How it was made", "target": "Target",
+}  # fmt: skip
+STEP = "pattern-print"
+# The sliders reach this far either way, in the shop's unit, by steps of this.
+_REACH = {"thou": ("10", "0.5"), "mm": ("0.25", "0.01")}
 
 
-def context(axle: Axle) -> dict[str, Any]:
-    """Both flanks with what is marked on them, and what the print says."""
-    stale = axle.standings["pattern"].status.value == "stale"
-    prints = sorted(axle.state.prints, key=lambda p: p.assembly)
-    current = next((p for p in prints if p.assembly == axle.state.assembly), None)
-    earlier = [p for p in prints if p is not current]
-    words = {"convex": "convex flank", "concave": "concave flank"}
-    drive = axle.spec.layout.drive_flank.value
-    coast = "concave" if drive == "convex" else "convex"
-    old = axle.state.found if axle.state.used_gears else {}
-    views = []
-    for name, side in (("drive", drive), ("coast", coast)):
-        patch = current.patches.get(name) if current else None
-        ghosts = [p.patches[name] for p in earlier if name in p.patches]
-        views.append(
-            {
-                "flank": name,
-                "words": words[side],
-                "patch": patch,
-                "reach": _percent(patch),
-                "drawing": flanks.flank(
-                    name, patch, ghosts, target=old.get(name, target(name)), stale=stale
-                ),
-            }
-        )
+def context(axle: Axle, view: str, place: int) -> dict[str, Any]:
+    """Both flanks with what is on them, what the print says, and what the tab in hand asks."""
+    says, mapped = read_print(axle.state), print_map(axle.state)
+    now = _print_in_hand(axle)
+    at = place if 1 <= place <= axle.making.places else _wanted_place(axle, now)
+    wanted = _wanted(now, at)
+    view = view if view in VIEWS else "compare" if says and not wanted else "draw"
+    depth, ring = _start(says)
+    looked = mapped.at(depth, ring) if mapped else None
+    drawn = {
+        name: _flank(axle, name, view, at, mapped, looked.outlines[name] if looked else ())
+        for name in ("drive", "coast")
+    }
     return {
-        "flanks": views,
-        "entries": {name: str(uuid.uuid4()) for name in ("drive", "coast")},
-        "print": read_print(axle.state),
-        "old_target": bool(old),
-        "earlier": [p.assembly for p in earlier],
-        "wanted": next((v["flank"] for v in views if v["patch"] is None), ""),
+        "flanks": drawn.values(),
+        "entry_id": str(uuid.uuid4()),
+        "says": _says(axle, says),
+        "view": view,
+        "tabs": [{"view": key, "title": title, "current": key == view} for key, title in VIEWS.items()],
+        "number": axle.print_number,
+        "place": at,
+        "places": _places(axle, now, at) if axle.making.places > 1 else [],
+        "tooth": _tooth(axle, at),
+        "wanted": wanted,
+        "sliders": _sliders(mapped, axle.display, depth, ring) if mapped else None,
+        "chart": chart(axle, mapped, says, "small") if mapped else None,
+        "refused": refused(axle),
+        "made": _made(axle),
+        "quick": {"heights": [*HEIGHTS], "lengths": [*LENGTHS], "sizes": [*SIZES]},
+        "edges": [edge.value for edge in Edge],
+        "strengths": [strength.value for strength in Strength],
+        "targets": _targets(axle),
+        "school": WORDS[Prints(axle.state).goal.school],
+        "family": family_named(axle.spec.gears.family),
+        "photos": list(axle.job.photos.filter(step=STEP).order_by("-id")[:8]),
+        "step": STEP,
+        "drawing": view in ("draw", "target"),
+        "target_title": TITLES[Prints(axle.state).goal.school],
+        "earlier": sorted({p.assembly for p in axle.state.prints if p.assembly != axle.state.assembly}),
+        "whole": bool(says and not wanted),
     }
 
 
-def _percent(patch: Patch | None) -> dict[str, str]:
+def chart(axle: Axle, mapped: PrintMap, says: PrintSays | None, size: str) -> dict[str, Any]:
+    """The chart of this set as rows of drawn cells."""
+    made = mapped.chart(axle.display, says, size)
+    nearest = made.cells.nearest
+    rows = []
+    for r, (words, cells) in enumerate(zip(made.depths, made.cells.rows, strict=True)):
+        drawn = []
+        for c, cell in enumerate(cells):
+            label = f"{words}, backlash {made.opened[c]}"
+            drawn.append(
+                {"drawing": set_chart.cell(mapped.by_flank(cell.pair), label), "nearest": nearest == (r, c)}
+            )
+        rows.append({"words": words, "cells": drawn})
+    return {"columns": made.opened, "rows": rows, "unit": axle.display.length.symbol}
+
+
+def predicted(axle: Axle, mapped: PrintMap, depth: float, ring: float) -> dict[str, str]:
+    """The computed pattern at one place of the sliders, as path data and words."""
+    looked = mapped.at(depth, ring)
+    words = place_words(depth, ring, axle.display)
+    return {
+        "drive": flanks.outlines_path("drive", looked.outlines["drive"], 2),
+        "coast": flanks.outlines_path("coast", looked.outlines["coast"], 2),
+        "depth": words[0], "ring": words[1], "backlash": _opened(looked, axle.display),
+    }  # fmt: skip
+
+
+def _opened(looked: Looked, display: Display) -> str:
+    lash = display.show(abs(looked.opened))
+    return "as set" if not lash.strip("0.") else f"{'+' if looked.opened > 0 else '−'}{lash}"
+
+
+def _print_in_hand(axle: Axle) -> Print | None:
+    return next(
+        (
+            p for p in axle.state.prints
+            if p.assembly == axle.state.assembly and p.number == axle.print_number
+        ),
+        None,
+    )  # fmt: skip
+
+
+def _wanted_place(axle: Axle, now: Print | None) -> int:
+    return next((at for at in range(1, axle.making.places + 1) if _wanted(now, at)), 1)
+
+
+def _wanted(now: Print | None, place: int) -> str:
+    """The flank that is still to be marked at a place."""
+    flanks_now = now.flanks if now else {}
+    return next(
+        (n for n in ("drive", "coast") if n not in flanks_now or place not in flanks_now[n].marks), ""
+    )
+
+
+def _start(says: PrintSays | None) -> tuple[float, float]:
+    """Where the sliders start: where the print puts the axle."""
+    if says is None or says.placed is None or not says.placed.plausible:
+        return 0.0, 0.0
+    return says.placed.depth, says.placed.ring if says.placed.tells_ring else 0.0
+
+
+def _flank(
+    axle: Axle, name: str, view: str, place: int, mapped: PrintMap | None, computed: Any
+) -> dict[str, Any]:
+    row = mark_row(axle, name, place)
+    mark = mark_from(row) if row else None
+    stale = axle.standings["pattern"].status.value == "stale"
+    side = axle.spec.layout.drive_flank.value
+    if name == "coast":
+        side = "concave" if side == "convex" else "convex"
+    words = [f"{side} flank"]
+    if row is not None:
+        words.append(row.get_taken_display())
+        words += [f"tooth {row.tooth}"] if row.tooth else []
+        words += [f"place {place}"] if axle.making.places > 1 else []
+        words += ["hard edge"] if row.edge == Edge.HARD.value else []
+        words += [row.strength] if row.strength != Strength.CLEAR.value else []
+    shown = flanks.Shown(
+        computed=computed if view == "compare" else (), target=_target_outlines(axle, name, mapped, view),
+        ghosts=_ghosts(axle, name), words=" · ".join(words), stale=stale, handles=view == "draw",
+    )  # fmt: skip
+    return {
+        "flank": name,
+        "mark": mark,
+        "reach": _percent(mark),
+        "drawing": flanks.flank(name, mark, shown),
+        "entry": str(uuid.uuid4()),
+        "photo": row.photo_entry if row else None,
+    }
+
+
+def mark_row(axle: Axle, flank: str, place: int) -> Pattern | None:
+    """The newest row of a flank at a place of the print in hand."""
+    rows = [
+        row for row in axle.patterns
+        if (row.flank, row.place, row.number) == (flank, place, axle.print_number)
+        and row.assembly_id == axle.assembly.pk and row.taken != Pattern.Taken.AS_FOUND
+    ]  # fmt: skip
+    return rows[-1] if rows else None
+
+
+def _ghosts(axle: Axle, name: str) -> list[Any]:
+    newest: dict[int, Print] = {}
+    for made in sorted(axle.state.prints, key=lambda p: p.order):
+        if made.assembly != axle.state.assembly and name in made.flanks:
+            newest[made.assembly] = made
+    return [patch for made in newest.values() for patch in made.flanks[name].first.patches]
+
+
+def _target_outlines(axle: Axle, name: str, mapped: PrintMap | None, view: str) -> Any:
+    goal = Prints(axle.state).goal
+    if view == "target" and name in axle.state.chart:
+        return [axle.state.chart[name].outline]
+    if goal.school is School.OLD:
+        return [axle.state.found[name].outline]
+    if goal.school is School.CHART:
+        return [axle.state.chart[name].outline]
+    return mapped.at(0.0, 0.0).outlines[name] if mapped else ()
+
+
+def _says(axle: Axle, says: PrintSays | None) -> dict[str, Any] | None:
+    if says is None:
+        return None
+    placed, display = says.placed, axle.display
+    return {
+        "pinion": depth_words(placed, display) if placed and placed.plausible else says.says,
+        "ring": ring_words(placed, axle.state, says.backlash, display) if placed else "",
+        "finding": says.findings[0] if says.findings else "",
+        "schools": school_lines(axle.state, says, display),
+        "disputed": says.disputed,
+        "wander": wander_words(says.wander, axle.spec.gears.ratio) if says.wander else "",
+        "wanders": bool(says.wander and says.wander.blames != "nothing"),
+        "doubts": axle.making.doubts,
+        "good": says.good,
+        "count": says.count,
+    }
+
+
+def _sliders(mapped: PrintMap, display: Display, depth: float, ring: float) -> dict[str, Any]:
+    reach, step = _REACH["thou" if display.length is THOU else "mm"]
+    words, effects = place_words(depth, ring, display), mapped.effects(display)
+    ends = {"depth": ("shallow", "deep"), "ring": ("near", "away")}
+    rows = [
+        {
+            "name": name, "title": title, "value": display.show(value).replace("−", "-"), "shown": shown,
+            "reach": reach, "step": step, "low": ends[name][0], "high": ends[name][1],
+            "effect": effects[name],
+        }
+        for name, title, value, shown in (
+            ("depth", "Pinion depth", depth, words[0]), ("ring", "Ring gear", ring, words[1]),
+        )
+    ]  # fmt: skip
+    return {"rows": rows, "unit": display.length.symbol, "lash": _opened(mapped.at(depth, ring), display)}
+
+
+def _places(axle: Axle, now: Print | None, at: int) -> list[dict[str, Any]]:
+    return [
+        {"place": place, "done": not _wanted(now, place), "current": place == at}
+        for place in range(1, axle.making.places + 1)
+    ]
+
+
+def _tooth(axle: Axle, place: int) -> int | str:
+    rows = [row for row in (mark_row(axle, name, place) for name in ("drive", "coast")) if row]
+    return next((row.tooth for row in rows if row.tooth), "")
+
+
+def refused(axle: Axle) -> str:
+    """Why the pattern of these gears cannot be computed; empty where it can."""
+    item = Prints(axle.state).item
+    return str(item) if isinstance(item, AxleError) else ""
+
+
+def gear_rows(axle: Axle) -> list[dict[str, str]]:
+    """What was taken for the gears of a job, and whether the sheet or the family of cut says so."""
+    gears = axle.spec.gears
+    family = family_named(gears.family)
+    item = cut_of(gears)
+    rows = [
+        ("Teeth", f"{gears.pinion_teeth} and {gears.ring_teeth}", ""),
+        ("Ring gear", f"{gears.ring_diameter:g} mm", ""),
+        ("Family of cut", family.name, ""),
+        ("Face width", f"{gears.face_width:.1f} mm", "face_width"),
+        ("Pinion offset", f"{gears.offset:.1f} mm", "offset"),
+        ("Ring spiral", _degrees(gears.ring_spiral), "ring_spiral"),
+        ("Drive flank angle", _degrees(gears.drive_angle), "drive_angle"),
+        ("Coast flank angle", _degrees(gears.coast_angle), "coast_angle"),
+        ("Cutter radius", f"{item.cutter_radius:.1f} mm", "" if gears.cutter_radius else "cutter_radius"),
+    ]  # fmt: skip
+    assumed = {*gears.assumed, *([] if gears.cutter_radius else ["cutter_radius"])}
+    return [
+        {"title": title, "value": value,
+         "source": "usual proportion of the family" if name in assumed else "the job's sheet"}
+        for title, value, name in rows
+    ]  # fmt: skip
+
+
+def _degrees(angle: float) -> str:
+    return f"{math.degrees(angle):.1f}°"
+
+
+def _made(axle: Axle) -> dict[str, Any]:
+    making = axle.making
+    return {
+        "compounds": [c.value for c in Compound], "compound": making.compound.value,
+        "loads": LOADS, "load": making.load, "directions": DIRECTIONS, "direction": making.direction,
+        "turns": f"{making.turns:g}", "teeth": making.teeth, "places": making.places,
+        "most_places": MOST_PLACES, "doubts": making.doubts,
+        "words": f"{making.compound.value} compound, load {LOADS[making.load]}, "
+                 f"{DIRECTIONS[making.direction]}, {making.turns:g} turn{'s' if making.turns != 1 else ''}",
+    }  # fmt: skip
+
+
+def _targets(axle: Axle) -> dict[str, Any]:
+    prints = Prints(axle.state)
+    now: Goal = prints.goal
+    rows = [
+        {
+            "value": school.value, "title": TITLES[school], "words": WORDS[school],
+            "offered": school in prints.goals, "current": school is now.school,
+        }
+        for school in School
+    ]  # fmt: skip
+    return {"rows": rows, "chart": sorted(axle.spec.chart)}
+
+
+def _percent(mark: Mark | None) -> dict[str, str]:
     """How far a patch reaches, as the four numbers a builder types."""
-    if patch is None:
+    if mark is None:
         return {}
-    return dict(zip(("toe", "heel", "root", "top"), patch.percent, strict=True))
+    ends = (f"{100 * share:.0f}" for share in mark.reach)
+    return dict(zip(("toe", "heel", "root", "top"), ends, strict=True))

@@ -11,6 +11,7 @@ from django.utils import timezone
 from axle.advice.heights import what_heights_change
 from axle.advice.progress import StepStanding, work_at
 from axle.advice.runs import Run, alias_words, holes_words, newest, position_of
+from axle.contact.patch import Mark
 from axle.contact.reading import target
 from axle.fasteners.threads import classes, threads
 from axle.layout import Place
@@ -107,7 +108,8 @@ def arrival(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
         ends = dict(zip(("toe", "heel", "root", "top"), patch.percent, strict=True)) if patch else {}
         views.append(
             {"flank": flank, "patch": patch, "reach": ends, "entry": str(uuid.uuid4()),
-             "drawing": flanks.flank(flank, patch, target=target(flank))}
+             "drawing": flanks.flank(
+                 flank, Mark((patch,)) if patch else None, flanks.Shown(target=[target(flank).outline]))}
         )  # fmt: skip
     return {
         "record": record,

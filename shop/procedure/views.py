@@ -17,7 +17,7 @@ from axle.procedure.stations import kind_named
 from axle.units import HOLE, brief, parse
 from shop.config.http import IN_WORDS, one_of, posts_only, user_of, whole_number
 from shop.instruments import line
-from shop.jobs import bolts, bridge, parts, queries, runs, services
+from shop.jobs import bolts, bridge, parts, prints, queries, runs, services
 from shop.jobs import carrier as carrier_services
 from shop.jobs import heights as height_services
 from shop.jobs import timers as timer_services
@@ -70,10 +70,10 @@ def arrival(request: HttpRequest, number: int) -> HttpResponse:
     def keep(job: Job, given: Mapping[str, str]) -> str:
         user = user_of(request)
         if given.get("flank"):
-            services.mark_pattern(
+            prints.mark(
                 user, job, _version(given), flank=given["flank"],
-                patch=patch_from(given["flank"], given), entry=_entry(given),
-                taken=Pattern.Taken.AS_FOUND,
+                patches=[patch_from(given["flank"], given)], entry=_entry(given),
+                seen=prints.Seen(taken=Pattern.Taken.AS_FOUND),
             )  # fmt: skip
             return f"The {given['flank']} flank as found is kept."
         fields = ("complaint", "use", "oil", "gears", "mileage", "unit", "noise", "note")

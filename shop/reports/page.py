@@ -6,7 +6,9 @@ from typing import Any
 
 from axle.advice.lash import backlash_around, learned
 from axle.advice.pinion_depth import stations_way, wanted_depth
+from axle.advice.state import Print
 from axle.backlash import tooth_at
+from axle.contact.patch import Mark
 from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
 from axle.procedure.choices import choices
@@ -43,7 +45,7 @@ def context(axle: Axle) -> dict[str, Any]:
         "sleeve": not layout.has_preload_pack,
         "section": section(layout),
         "flanks": [
-            flanks.flank(name, prints[-1].patches.get(name) if prints else None, stale=not prints)
+            flanks.flank(name, _printed(prints, name), flanks.Shown(stale=not prints))
             for name in ("drive", "coast")
         ],
         "deviations": [
@@ -61,6 +63,11 @@ def context(axle: Axle) -> dict[str, Any]:
         "signed_at": _signed_at(axle),
         "moves": list(axle.job.moves.select_related("assembly").order_by("id")),
     }
+
+
+def _printed(prints: list[Print], name: str) -> Mark | None:
+    newest = max(prints, key=lambda p: p.order, default=None)
+    return newest.flanks[name].first if newest and name in newest.flanks else None
 
 
 def _torque(axle: Axle, standing: GroupStanding) -> dict[str, str]:

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from axle.specfile import GEAR_FIGURES, LAYOUT_CHOICES
+from axle.specfile import GEAR_FIGURES, GEAR_WORDS, LAYOUT_CHOICES
 from shop.specs.models import SpecSheet, SpecValue
 
 
@@ -14,8 +14,15 @@ def plain(sheet: SpecSheet) -> dict[str, Any]:
         "gears": {
             "pinion_teeth": sheet.pinion_teeth,
             "ring_teeth": sheet.ring_teeth,
-            **{name: float(getattr(sheet, name)) for name in GEAR_FIGURES},
+            "ring_diameter": float(sheet.ring_diameter),
+            **{name: getattr(sheet, name) for name in GEAR_WORDS if getattr(sheet, name)},
+            **{
+                name: float(getattr(sheet, name))
+                for name in GEAR_FIGURES
+                if getattr(sheet, name) is not None
+            },
         },
+        "chart": sheet.chart,
         "backlash_rule": sheet.backlash_rule,
         "stance": sheet.stance,
         "values": {
@@ -39,7 +46,10 @@ def rows(data: dict[str, Any]) -> tuple[dict[str, Any], list[SpecValue]]:
         "backlash_rule": data["backlash_rule"],
         "stance": data["stance"],
         **data["layout"],
+        **dict.fromkeys(GEAR_WORDS, ""),
+        **dict.fromkeys(GEAR_FIGURES),
         **data["gears"],
+        **({"chart": data["chart"]} if "chart" in data else {}),
     }
     values = [SpecValue(key=key, **row) for key, row in data["values"].items()]
     return fields, values

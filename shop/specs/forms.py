@@ -5,20 +5,23 @@ from typing import Any
 
 from django import forms
 
+from axle.contact.cut import families
 from axle.errors import AxleError
 from axle.spec import SOURCE_WORDS, Source, SpecKey, spec_keys
-from axle.specfile import GEAR_FIGURES, choice_words, read_spec, starter_specs
+from axle.specfile import GEAR_FIGURES, GEAR_WORDS, HANDS, choice_words, read_spec, starter_specs
 from axle.units import UNITS
 from shop.people.models import Shop
 from shop.specs.models import SpecSheet
 
 _FIGURE_LABELS = {
-    "ring_diameter": "Ring gear diameter, mm",
     "face_width": "Face width, mm",
     "offset": "Pinion offset, mm",
     "ring_spiral": "Ring spiral angle, °",
     "drive_angle": "Drive pressure angle, °",
     "coast_angle": "Coast pressure angle, °",
+    "cutter_radius": "Cutter radius, mm",
+    "working_depth": "Working depth of the teeth, mm",
+    "addendum_share": "Ring gear's addendum, share of the working depth",
 }
 
 
@@ -41,10 +44,24 @@ class SheetForm(forms.Form):
             self.fields[name] = forms.ChoiceField(label=words["title"], choices=choices)
         for name, label in (("pinion_teeth", "Pinion teeth"), ("ring_teeth", "Ring gear teeth")):
             self.fields[name] = forms.IntegerField(label=label, min_value=5, max_value=80)
+        self.fields["ring_diameter"] = forms.DecimalField(
+            label="Ring gear diameter, mm", max_digits=7, decimal_places=2, min_value=Decimal(0)
+        )
+        cuts = [("", "not known: the usual one"), *((f.key, f.name) for f in families().values())]
+        self.fields["family"] = forms.ChoiceField(
+            label="Family of cut", choices=cuts, required=False,
+            help_text="What is left empty below is taken from it.",
+        )  # fmt: skip
+        self.fields["hand"] = forms.ChoiceField(
+            label="Pinion's hand", choices=[*HANDS.items()], required=False,
+            help_text="A pinion above centre is the mirror image: the pattern is the same.",
+        )  # fmt: skip
         for name in GEAR_FIGURES:
+            places = 4 if name == "addendum_share" else 2
             self.fields[name] = forms.DecimalField(
-                label=_FIGURE_LABELS[name], max_digits=7, decimal_places=2, min_value=Decimal(0)
-            )
+                label=_FIGURE_LABELS[name], max_digits=7, decimal_places=places, min_value=Decimal(0),
+                required=False, widget=forms.NumberInput(attrs={"placeholder": "not known"}),
+            )  # fmt: skip
         sources = [(source.value, SOURCE_WORDS[source]) for source in Source]
         for key, spec in spec_keys().items():
             units = [(u.symbol, u.symbol) for u in UNITS if u.dimension is spec.dimension]
@@ -144,7 +161,10 @@ def _plain(cleaned: dict[str, Any]) -> dict[str, Any]:
                 "note": cleaned[f"{key}-note"],
             }
     layout = {name: cleaned[name] for name in choice_words() if name not in ("backlash_rule", "stance")}
-    gears = {name: float(cleaned[name]) for name in GEAR_FIGURES}
+    figures = ("ring_diameter", *GEAR_FIGURES)
+    gears: dict[str, Any] = {
+        name: float(cleaned[name]) for name in figures if cleaned[name] is not None
+    } | {name: cleaned[name] for name in GEAR_WORDS if cleaned[name]}
     teeth = {name: cleaned[name] for name in ("pinion_teeth", "ring_teeth")}
     return {
         "name": cleaned["name"],

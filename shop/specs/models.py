@@ -1,6 +1,6 @@
 """Spec sheets: what an axle is built to. A job keeps its own copy, so a sheet may change later."""
 
-from decimal import Decimal
+from typing import Any
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
@@ -11,6 +11,10 @@ from shop.people.models import ShopOwned
 
 def _choices(*names: str) -> list[tuple[str, str]]:
     return [(name, name) for name in names]
+
+
+def _figure(title: str, places: int = 2) -> "models.DecimalField[Any, Any]":
+    return models.DecimalField(title, max_digits=7, decimal_places=places, null=True, blank=True)
 
 
 class SpecSheet(ShopOwned):
@@ -33,11 +37,19 @@ class SpecSheet(ShopOwned):
     )
     ring_teeth = models.PositiveSmallIntegerField(validators=[MinValueValidator(10), MaxValueValidator(80)])
     ring_diameter = models.DecimalField("ring gear diameter, mm", max_digits=7, decimal_places=2)
-    face_width = models.DecimalField("face width, mm", max_digits=6, decimal_places=2)
-    offset = models.DecimalField("offset, mm", max_digits=6, decimal_places=2, default=Decimal(0))
-    ring_spiral = models.DecimalField("ring spiral angle, degrees", max_digits=5, decimal_places=2)
-    drive_angle = models.DecimalField("drive pressure angle, degrees", max_digits=5, decimal_places=2)
-    coast_angle = models.DecimalField("coast pressure angle, degrees", max_digits=5, decimal_places=2)
+    # What nobody knows of the gears is empty, and taken from their family of cut.
+    family = models.CharField("family of cut", max_length=20, blank=True)
+    hand = models.CharField("pinion's hand", max_length=8, blank=True)
+    face_width = _figure("face width, mm")
+    offset = _figure("offset, mm")
+    ring_spiral = _figure("ring spiral angle, degrees")
+    drive_angle = _figure("drive pressure angle, degrees")
+    coast_angle = _figure("coast pressure angle, degrees")
+    cutter_radius = _figure("cutter radius, mm")
+    working_depth = _figure("working depth, mm")
+    addendum_share = _figure("ring gear's addendum, share of the working depth", 4)
+    # The gear maker's chart as the shop drew it: outline (u, v) by flank.
+    chart = models.JSONField(default=dict, blank=True)
     history = HistoricalRecords()
 
     class Meta:

@@ -122,30 +122,6 @@
     if (event.target.matches("[data-sends]")) event.target.form.requestSubmit();
   });
 
-  // ---- a drag across a flank; the server says where on the tooth it lies
-  const toPicture = (svg, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
-  document.addEventListener("pointerdown", (event) => {
-    const svg = event.target.closest(".flank-form svg");
-    if (!svg) return;
-    event.preventDefault();
-    const form = svg.closest("form");
-    const start = toPicture(svg, event);
-    const band = document.createElementNS("http://www.w3.org/2000/svg", "polygon");
-    band.setAttribute("class", "band-rubber");
-    svg.append(band);
-    svg.setPointerCapture(event.pointerId);
-    const put = (point) => band.setAttribute("points", `${start.x},${start.y} ${point.x},${start.y} ${point.x},${point.y} ${start.x},${point.y}`);
-    const drag = (move) => put(toPicture(svg, move));
-    svg.addEventListener("pointermove", drag);
-    svg.addEventListener("pointerup", (up) => {
-      svg.removeEventListener("pointermove", drag);
-      const end = toPicture(svg, up);
-      form.elements.x0.value = start.x; form.elements.y0.value = start.y;
-      form.elements.x1.value = end.x; form.elements.y1.value = end.y;
-      window.htmx.trigger(form, "patch-dragged");
-    }, { once: true });
-  });
-
   // ---- keypad for touch
   document.addEventListener("alpine:init", () => {
     window.Alpine.data("keypad", () => ({

@@ -1,0 +1,181 @@
+"""The map of a job's gears: the pattern at any depth and ring position, what a thou does, and the chart."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from axle.advice.lash import backlash_around
+from axle.advice.prints import Prints, PrintSays
+from axle.advice.state import AxleState
+from axle.contact.cut import Cut
+from axle.contact.gears import computed
+from axle.contact.response import Pair, Response, pair, response
+from axle.contact.set_chart import SetChart, set_chart
+from axle.units import THOU, Display, brief
+
+# Rows and columns of the chart [mm]: whole thou, and metric steps near them.
+_DEPTHS = {"small": (-6, -3, 0, 3, 6), "whole": (-9, -6, -3, 0, 3, 6, 9)}
+_OPENED = {"small": (-3, 0, 3), "whole": (-6, -4, -2, 0, 2, 4, 6)}
+_METRIC = 0.025
+# Scatter of a backlash that was read [mm]: 1 thou.
+_READ = 0.0254
+_IMPERIAL = 0.0254
+
+
+@dataclass(frozen=True)
+class Looked:
+    """The computed pattern at one place, by flank word.
+
+    :param outlines: outlines (u, v) by flank word.
+    :param opened: change of backlash against depth and ring gear right, as the indicator shows it [mm].
+    :param ring: ring offset [mm], > 0 away.
+    :param depth: pinion depth error [mm], > 0 too deep.
+    """
+
+    outlines: Mapping[str, tuple[np.ndarray, ...]]
+    opened: float
+    depth: float
+    ring: float
+
+
+@dataclass(frozen=True)
+class Chart:
+    """The chart of a set in words.
+
+    :param cells: the chart.
+    :param depths: words of its rows.
+    :param opened: words of its columns.
+    """
+
+    cells: SetChart
+    depths: tuple[str, ...]
+    opened: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class PrintMap:
+    """The map of a job's gears, held to its target; only where the set can be computed.
+
+    :param state: the axle.
+    :param item: the set, cut so that its right place shows the target.
+    """
+
+    state: AxleState
+    item: Cut
+
+    def at(self, depth: float, ring: float) -> Looked:
+        """The pattern at one place of the pinion and the ring gear [mm]."""
+        found = computed(self.state.gears)
+        per, heel = (found[0].backlash, found[1]) if found else ({"depth": 0.0, "ring": 0.0}, 1.0)
+        opened = heel * (per["depth"] * depth + per["ring"] * ring)
+        return Looked(self.by_flank(pair(self.item, depth=depth, ring=ring)), opened, depth, ring)
+
+    def by_flank(self, shown: Pair) -> dict[str, tuple[np.ndarray, ...]]:
+        """Outlines of both flanks by flank word."""
+        drive, coast = shown.convex, shown.concave
+        if not self.state.gears.drive_convex:
+            drive, coast = coast, drive
+        return {"drive": drive.outlines, "coast": coast.outlines}
+
+    def effects(self, display: Display) -> dict[str, str]:
+        """What a thou, or two hundredths of a millimetre, deeper and further away does, in words."""
+        metric = display.length is not THOU
+        step, named = (0.02, "0.02 mm") if metric else (_IMPERIAL, "1 thou")
+        found = response(self.item)
+        words = {}
+        for kind, moved in (("depth", f"{named} deeper"), ("ring", f"{named} further away")):
+            per = np.array(found.pattern[kind]).reshape(2, 2) * step
+            drive, coast = per if self.state.gears.drive_convex else per[::-1]
+            words[kind] = f"{moved}: drive {_moved(drive)}; coast {_moved(coast)}."
+        return words
+
+    def chart(self, display: Display, says: PrintSays | None, size: str = "small") -> Chart:
+        """The chart of this set: rows depth, columns backlash."""
+        metric = display.length is not THOU
+        step = _METRIC if metric else _IMPERIAL
+        depths = tuple(step * n for n in _DEPTHS[size])
+        opened = tuple(step * n for n in _OPENED[size])
+        seen = says.middles if says else None
+        # The columns are what the indicator shows at the heel.
+        found = computed(self.state.gears)
+        heel = found[1] if found else 1.0
+        cells = set_chart(self.item, depths, tuple(more / heel for more in opened), seen,
+                          **({"lash_spread": _READ} if backlash_around(self.state) else {}))  # fmt: skip
+        return Chart(
+            cells,
+            tuple(_depth_words(depth, display) for depth in depths),
+            tuple(self._lash_words(more, display) for more in opened),
+        )
+
+    def _lash_words(self, more: float, display: Display) -> str:
+        around = backlash_around(self.state)
+        if around is not None and around.smallest + more > 0:
+            return display.show(around.smallest + more)
+        if not more:
+            return "as set"
+        return f"{'+' if more > 0 else '−'}{display.show(abs(more))}"
+
+
+def print_map(state: AxleState) -> PrintMap | None:
+    """The map of a job's gears, or nothing where the set cannot be computed.
+
+    :param state: the axle.
+    :source: :mod:`axle.contact.pattern`.
+    """
+    prints = Prints(state)
+    item = prints.aimed(prints.goal)
+    return None if item is None else PrintMap(state, item)
+
+
+def moved_words(told: Response, depth: float) -> tuple[str, str]:
+    """How far a depth moves the patch of the convex and of the concave flank, in words.
+
+    :param told: sensitivities of the set.
+    :param depth: how much deeper [mm].
+    :source: :func:`axle.contact.response.response`.
+
+    >>> from axle.contact.cut import cut
+    >>> moved_words(response(cut("large_cutter", 11, 41, 222.0)), 0.127)[0]
+    '9.6 % down, 3.5 % to the toe'
+    """
+    convex, concave = np.array(told.pattern["depth"]).reshape(2, 2) * depth
+    return _moved(convex), _moved(concave)
+
+
+def place_words(depth: float, ring: float, display: Display) -> tuple[str, str]:
+    """A place of the pinion and of the ring gear in words.
+
+    :param depth: pinion depth error [mm], > 0 too deep.
+    :param ring: ring offset [mm], > 0 away.
+    :param display: units of the words.
+    :source: the project's own words.
+
+    >>> from axle.units import IMPERIAL
+    >>> place_words(0.1016, -0.0254, IMPERIAL)
+    ('4.0 deep', '1.0 near')
+    """
+    return _way(depth, "deep", "shallow", display), _way(ring, "away", "near", display)
+
+
+def _way(value: float, more: str, less: str, display: Display) -> str:
+    shown = display.show(abs(value))
+    if not shown.strip("0."):
+        return "as set"
+    return f"{shown} {more if value > 0 else less}"
+
+
+def _depth_words(depth: float, display: Display) -> str:
+    if not depth:
+        return "right"
+    return f"{brief(abs(depth), display.length)} {'deep' if depth > 0 else 'shal.'}"
+
+
+def _moved(by: np.ndarray) -> str:
+    along, up = float(by[0]), float(by[1])
+    return (
+        f"{abs(up):.1%} {'up' if up > 0 else 'down'}, {abs(along):.1%} to the "
+        f"{'heel' if along > 0 else 'toe'}"
+    ).replace("%", " %")

@@ -1,0 +1,14 @@
+"""How prints were made is append-only too."""
+
+from importlib import import_module
+
+from django.db import migrations
+
+_triggers = import_module("shop.jobs.migrations.0003_append_only").triggers
+
+
+class Migration(migrations.Migration):
+    """Triggers on its table."""
+
+    dependencies = [("jobs", "0010_prints")]
+    operations = _triggers(("jobs_printmade",))

@@ -1,0 +1,131 @@
+"""The pattern station's changes, its map, and the page that reads a photo."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+
+from axle.advice.print_map import print_map
+from axle.advice.prints import read_print
+from axle.contact.photo import corner_shares
+from axle.errors import AxleError
+from axle.units import parse
+from shop.config.http import IN_WORDS, entry_of, one_of, posts_only, user_of, version_of
+from shop.jobs import bridge, photos, prints, queries
+from shop.jobs.change import Stale
+from shop.jobs.models import Pattern, Photo
+from shop.pattern import guide as guide_page
+from shop.pattern import page
+from shop.pattern import photo as photo_page
+from shop.pattern.marks import corners_from, patches_from, place_from, seen_from
+from shop.people.bridge import display_for
+
+
+def predicted(request: HttpRequest, number: int) -> HttpResponse:
+    """The computed pattern where the sliders stand, as path data and words."""
+    user = user_of(request)
+    axle = bridge.load(queries.job_of(user, number), display_for(user))
+    try:
+        depth, ring = (
+            float(parse(request.GET.get(name, ""), axle.display.length, name).core)
+            for name in ("depth", "ring")
+        )
+        mapped = print_map(axle.state)
+        if mapped is None:
+            raise AxleError("pattern", given="a set that cannot be computed", wanted="one that can")
+        if max(abs(depth), abs(ring)) > photo_page.FARTHEST:
+            raise AxleError("slider", given="a place off the map", wanted="at most 1 mm either way")
+    except AxleError as problem:
+        return JsonResponse({"error": str(problem)}, status=422)
+    return JsonResponse(page.predicted(axle, mapped, depth, ring))
+
+
+def whole_chart(request: HttpRequest, number: int) -> HttpResponse:
+    """The whole chart of the set, to be printed and hung up."""
+    user = user_of(request)
+    axle = bridge.load(queries.job_of(user, number), display_for(user))
+    mapped = print_map(axle.state)
+    return render(
+        request, "pattern/chart.html",
+        {"axle": axle, "job": axle.job, "display": axle.display,
+         "chart": page.chart(axle, mapped, read_print(axle.state), "whole") if mapped else None,
+         "refused": page.refused(axle), "gears": page.gear_rows(axle), "here": "bench",
+         "page_title": "Chart"},
+    )  # fmt: skip
+
+
+def guide(request: HttpRequest) -> HttpResponse:
+    """How to make a print, how to read it, and why charts disagree."""
+    return render(request, "pattern/guide.html", guide_page.context(display_for(user_of(request))))
+
+
+def upload(request: HttpRequest, number: int) -> HttpResponse:
+    """Keep a photo of a print and go on to read it."""
+    user = user_of(request)
+    job = queries.job_of(user, number)
+    bench = f"{reverse('bench', args=[number])}?station=pattern&view=photo"
+    if request.method != "POST":
+        return redirect(bench)
+    try:
+        file = request.FILES.get("photo")
+        if file is None:
+            raise AxleError("photo", given="nothing", wanted="a picture from the camera or a file")
+        kept = photos.keep(
+            user, job, version_of(request), page.STEP, file, file.size or 0,
+            entry_of(request.POST.get("entry")), "print of the contact pattern",
+        )  # fmt: skip
+    except (*IN_WORDS, Stale) as problem:
+        messages.error(request, str(problem))
+        return redirect(bench)
+    flank, place = request.POST.get("flank", ""), place_from(request.POST.dict())
+    return redirect(f"{reverse('pattern-photo', args=[number, kept.pk])}?flank={flank}&place={place}")
+
+
+def photo(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
+    """Read a photo: tap the corners, look at what was found, correct it, keep it."""
+    user = user_of(request)
+    axle, row = _photo(request, number, photo_id)
+    given = request.GET.dict() | request.POST.dict()
+    error = ""
+    if request.method == "POST":
+        try:
+            flank = one_of(Pattern.Flank, given.get("flank"), "flank").value
+            corners = corner_shares(row.width, row.height, corners_from(given.get("corners", "")))
+            seen = replace(
+                seen_from(given, place_from(given)),
+                taken=Pattern.Taken.PHOTO,
+                photo=row.entry,
+                corners=corners,
+            )
+            prints.mark(
+                user, axle.job, version_of(request), flank=flank, patches=patches_from(flank, given),
+                entry=entry_of(given.get("entry")), seen=seen,
+            )  # fmt: skip
+        except (*IN_WORDS, Stale) as problem:
+            error = str(problem)
+        else:
+            messages.success(request, f"The {flank} flank is kept, read from the photo.")
+            return redirect(f"{reverse('bench', args=[number])}?station=pattern")
+    return render(
+        request, "pattern/photo.html",
+        photo_page.context(axle, row, given) | {"error": error, "here": "bench", "page_title": "Photo"},
+        status=422 if error else 200,
+    )  # fmt: skip
+
+
+@posts_only
+def read(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
+    """What the photo shows between four corners: nothing is stored yet."""
+    axle, row = _photo(request, number, photo_id)
+    return render(request, "pattern/partials/found.html", photo_page.found(axle, row, request.POST.dict()))
+
+
+def _photo(request: HttpRequest, number: int, photo_id: int) -> tuple[bridge.Axle, Photo]:
+    user = user_of(request)
+    job = queries.job_of(user, number)
+    row: Photo = get_object_or_404(Photo, job=job, pk=photo_id)
+    return bridge.load(job, display_for(user)), row
