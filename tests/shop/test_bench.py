@@ -158,7 +158,7 @@ def test_a_lost_database_is_said_and_nothing_breaks(bench, monkeypatch):
         (
             "pattern",
             {"flank": "drive", "x0": "1", "y0": "1", "x1": "2", "y1": "3"},
-            "a drag across the wiped",
+            "a line drawn around the wiped",
         ),
     ],
 )

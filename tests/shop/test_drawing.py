@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from axle.contact.patch import Patch
+from axle.contact.patch import Mark, Patch
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, every_layout
 from axle.spec import Range
@@ -106,15 +106,16 @@ def test_a_drag_gives_the_patch_that_was_dragged(name):
 def test_a_drag_off_the_flank_is_held_to_it():
     patch = flanks.patch_from_drag("drive", -500, -500, 5000, 5000)
     assert patch.reach == (0.0, 1.0, 0.0, 1.0)
-    with pytest.raises(AxleError, match="a drag across the wiped area"):
+    with pytest.raises(AxleError, match="a line drawn around the wiped area"):
         flanks.patch_from_drag("drive", 100, 100, 101, 101)
 
 
 def test_what_is_stale_is_not_drawn_as_current():
     patch = Patch.box(0.2, 0.6, 0.3, 0.7)
-    assert marks(flanks.flank("drive", patch, stale=True), "flank-stale")
-    assert not marks(flanks.flank("drive", patch), "flank-stale")
-    assert len(marks(flanks.flank("drive", patch, [patch, patch]), "ghost")) == 2
+    mark = Mark((patch,))
+    assert marks(flanks.flank("drive", mark, flanks.Shown(stale=True)), "flank-stale")
+    assert not marks(flanks.flank("drive", mark), "flank-stale")
+    assert len(marks(flanks.flank("drive", mark, flanks.Shown(ghosts=[patch, patch])), "ghost")) == 2
 
 
 def test_the_needle_points_where_the_reading_is():

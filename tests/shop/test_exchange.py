@@ -48,9 +48,9 @@ def test_both_stand_where_they_stood(owner, stranger):
 def test_a_number_that_is_taken_is_replaced_and_said(owner):
     job, keeps = take_in(owner, written(412))
     assert not keeps
-    assert job.number == 418
-    again = written(418)
-    assert again["job"].pop("number") == 418
+    assert job.number == 419
+    again = written(419)
+    assert again["job"].pop("number") == 419
     before = written(412)
     before["job"].pop("number")
     assert again == before
@@ -211,7 +211,7 @@ def test_the_page_takes_a_file_in_and_refuses_in_words(client, owner):
     text = json.dumps(written(412)).encode()
     answer = client.post("/jobs/import", {"file": SimpleUploadedFile("a.json", text)})
     assert answer.status_code == 302
-    assert answer.url == "/jobs/418/"
+    assert answer.url == "/jobs/419/"
     bad = client.post("/jobs/import", {"file": SimpleUploadedFile("a.json", text[:-9])})
     assert bad.status_code == 422
     assert "not JSON at line" in bad.content.decode()
@@ -221,7 +221,7 @@ def test_the_page_takes_a_file_in_and_refuses_in_words(client, owner):
 def test_the_schema_is_published(client):
     answer = client.get("/formats/job.schema.json")
     assert answer.status_code == 200
-    assert answer.json()["$id"] == "urn:lash:job:2"
+    assert answer.json()["$id"] == "urn:lash:job:3"
 
 
 def test_readings_as_csv(client, owner):

@@ -515,7 +515,7 @@ def test_a_picture_that_cannot_be_kept_is_refused_in_words(bench, raw, said):
     answer = upload(bench, raw)
     assert answer.status_code == 422
     assert said in words(answer)
-    assert not Photo.objects.exists()
+    assert not Photo.objects.filter(job__number=415).exists()
 
 
 def test_a_job_with_photos_goes_out_and_in_whole(bench, stranger):

@@ -94,7 +94,7 @@ def job_form(**more) -> dict:
 def test_a_job_is_opened_with_its_own_copy_of_the_sheet(as_owner):
     answer = as_owner.post("/jobs/new", job_form())
     assert answer.status_code == 302
-    job = Job.objects.get(number=418)
+    job = Job.objects.get(number=419)
     assert job.sheet["values"]["backlash"]["low"] == "7"
     assert (job.mark_typed, float(job.mark_value)) == ("-2", pytest.approx(-0.0508))
     assert job.summary["next"].startswith("Read: side play")
@@ -121,7 +121,7 @@ def test_a_job_that_cannot_be_is_refused_in_words(as_owner, field, value, said):
     answer = as_owner.post("/jobs/new", job_form(**{field: value}))
     assert answer.status_code == 422
     assert said in answer.content.decode().replace("&#x27;", "'")
-    assert not Job.objects.filter(number=418).exists()
+    assert not Job.objects.filter(number=419).exists()
 
 
 def sheet_form(shop: Shop, key="works-van", **more) -> dict:
