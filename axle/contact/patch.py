@@ -13,7 +13,8 @@ from enum import Enum
 from typing import Final, Protocol
 
 import numpy as np
-from skimage.draw import polygon
+from scipy import ndimage
+from skimage.draw import line as between
 from skimage.measure import approximate_polygon, find_contours
 
 from axle.errors import AxleError, quoted
@@ -200,17 +201,23 @@ class Patch:
         :raises AxleError: when it goes around no area.
         """
         corners = np.clip(np.array(points, dtype=float), 0.0, 1.0)
-        rows, columns = polygon(corners[:, 1] * _ROWS, corners[:, 0] * _COLUMNS, (_ROWS, _COLUMNS))
-        mask = np.zeros((_ROWS + 2, _COLUMNS + 2))
-        mask[rows + 1, columns + 1] = 1.0
-        lines = find_contours(mask, 0.5) if mask.sum() > _LEAST_CELLS else []
+        cells = np.rint(corners * [_COLUMNS - 1, _ROWS - 1]).astype(int) + 1
+        line = np.zeros((_ROWS + 2, _COLUMNS + 2), dtype=bool)
+        for (x0, y0), (x1, y1) in zip(cells, np.roll(cells, -1, axis=0), strict=True):
+            line[between(y0, x0, y1, x1)] = True
+        # What the line encloses, however often it goes around; its own cells count half.
+        inside = ndimage.binary_fill_holes(line) & ~line
+        lines = find_contours(inside + 0.5 * line, 0.4) if inside.sum() > _LEAST_CELLS else []
         if not lines:
             raise AxleError("patch", given="a line around nothing", wanted="one around the wiped area")
-        line = approximate_polygon(max(lines, key=len), 0.7)[:-1]
+        outline = approximate_polygon(max(lines, key=len), 0.7)[:-1]
         return cls(
             tuple(
-                (min(max(float(x - 0.5) / _COLUMNS, 0.0), 1.0), min(max(float(y - 0.5) / _ROWS, 0.0), 1.0))
-                for y, x in line
+                (
+                    min(max(float(x - 1) / (_COLUMNS - 1), 0.0), 1.0),
+                    min(max(float(y - 1) / (_ROWS - 1), 0.0), 1.0),
+                )
+                for y, x in outline
             )
         )
 

@@ -32,6 +32,7 @@ FORMULAS = (
     "axle.gearset",
     "axle.uncertainty",
     "axle.backlash",
+    "axle.contact",
 )
 
 
