@@ -146,6 +146,7 @@ def family_named(key: str) -> Family:
     """A family by its key.
 
     :param key: key of :func:`families`.
+    :returns: its proportions, lengths as shares of D2 [1] and angles [rad].
     :raises AxleError: for one that is not there.
     :source: ``families.toml``.
 

@@ -15,6 +15,7 @@ def cut_of(gears: GearSet) -> Cut:
     """A gear set as it was cut.
 
     :param gears: the gear set.
+    :returns: the set, lengths [mm] and angles [rad].
     :raises AxleError: for a ratio or ring gear outside what can be computed.
     :source: the sheet's figures; ``families.toml`` for the rest.
 

@@ -95,7 +95,7 @@ def goals(old: Mapping[str, Patch], chart: Mapping[str, Patch]) -> dict[School, 
 def usual_school(offered: Mapping[School, Goal]) -> School:
     """The school a set is held to when nobody chose: its old wear, then the chart, then a little toe-side.
 
-    :param offered: targets of :func:`goals`.
+    :param offered: targets of :func:`goals`, middles as shares of the flank [1].
     :source: common practice: the maker's chart before any rule; a used set runs quietly only where it
         ran in.
 

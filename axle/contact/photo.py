@@ -87,7 +87,7 @@ def flatten(image: np.ndarray, corners: tuple[tuple[float, float], ...]) -> np.n
     """Lay a flank flat by its four corners.
 
     :param image: the photograph, shape (height, width, 3), 0 to 255.
-    :param corners: (x, y) in pixels of toe-root, heel-root, heel-top, toe-top.
+    :param corners: (x, y) of toe-root, heel-root, heel-top, toe-top [pixels].
     :returns: linear light 0 to 1, shape (80, 240, 3): rows from the top land to the root, toe to the left.
     :raises AxleError: for corners off the picture, in the wrong order, or too near each other.
     :source: projective map of four points.
@@ -154,11 +154,17 @@ def read_photo(
     """Read the wiped patch of one flank.
 
     :param image: the photograph, shape (height, width, 3), 0 to 255.
-    :param corners: (x, y) in pixels of toe-root, heel-root, heel-top, toe-top.
+    :param corners: (x, y) of toe-root, heel-root, heel-top, toe-top [pixels].
     :param compound: its colour.
     :returns: patches in (u, v), shares 0 to 1.
     :raises AxleError: where the photograph cannot be read, saying why.
     :source: two-class threshold (Otsu) on chromaticity; for white a quadratic light field fitted beside it.
+
+    >>> picture = np.full((200, 500, 3), (230, 190, 30), dtype=np.uint8)
+    >>> picture[80:120, 200:300] = (120, 122, 126)
+    >>> found = read_photo(picture, ((50, 150), (450, 150), (450, 50), (50, 50)), Compound.YELLOW)
+    >>> round(found.centroid[0], 2), round(found.centroid[1], 2), round(found.area, 1)
+    (0.5, 0.5, 0.1)
     """
     light = _without_rim(flatten(image, corners))
     glare = ndimage.binary_dilation(light.min(axis=-1) > _SATURATED, iterations=_HALO)

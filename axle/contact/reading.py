@@ -54,7 +54,7 @@ def read_flank(patch: Wiped, target_length: float, target_height: float = 0.5) -
     """Put one flank into words.
 
     :param patch: the wiped patch.
-    :param target_length: u at which its centre should lie, 0 to 1.
+    :param target_length: u at which its centre should lie, share of the length [1].
     :param target_height: v at which its centre should lie, 0 to 1.
     :source: common practice; bands of chart.toml.
 
@@ -80,7 +80,7 @@ def read_pattern(
     :param coast: patch on the coast flank.
     :param backlash: "in range", "tight", "loose" or "not read"; depth is told only when backlash
         is in range, since one school reads the same pattern as backlash.
-    :param aims: where the middles should lie (u, v), by flank word; the chart's when none are given.
+    :param aims: where the middles should lie (u, v) [1], by flank word; the chart's when none are given.
     :param hard: flanks whose patch ends hard.
     :source: common practice (chart.toml).
 
