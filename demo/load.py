@@ -145,14 +145,7 @@ class Bench:
     def photograph(self, flank: str) -> None:
         """Keep a photo of the flank that was marked last."""
         job = self.job
-        axle = bridge.load(job)
-        patch = max(axle.state.prints, key=lambda p: p.order).flanks[flank].first.patches[0]
-        shot = photograph(
-            Scene(patch.outline, size=(1600, 900), tilt=(14, 9), roll=4, glare=0.03, fill=0.8), seed=7
-        )
-        file = io.BytesIO()
-        Image.fromarray(shot.image).save(file, "JPEG", quality=88)
-        file.seek(0)
+        file = io.BytesIO(picture_of(job, flank))
         photos.keep(
             self.user, job, job.version, "pattern-print", file, len(file.getvalue()), uuid.uuid4(),
             f"{flank} flank, tooth 14",
@@ -253,6 +246,15 @@ class Bench:
         """Sign a station."""
         job = self.job
         services.sign(self.user, job, job.version, station, reason)
+
+
+def picture_of(job: Job, flank: str) -> bytes:
+    """A photo of the flank that was marked last, as the simulated camera takes it."""
+    patch = max(bridge.load(job).state.prints, key=lambda p: p.order).flanks[flank].first.patches[0]
+    scene = Scene(patch.outline, size=(1600, 900), tilt=(14, 9), roll=4, glare=0.03, fill=0.8)
+    file = io.BytesIO()
+    Image.fromarray(photograph(scene, seed=7).image).save(file, "JPEG", quality=88)
+    return file.getvalue()
 
 
 @transaction.atomic

@@ -43,7 +43,21 @@ def django_db_setup(django_db_setup, django_db_blocker):
 
     with django_db_blocker.unblock():
         load_demo()
+        _bring_photos_back()
         _copy_tables(to_snapshot=True)
+
+
+def _bring_photos_back() -> None:
+    """A database that is used again has rows of photos whose files were in another run's memory."""
+    from django.core.files.base import ContentFile
+
+    from demo.load import picture_of
+    from shop.jobs.models import Photo
+
+    for photo in Photo.objects.all():
+        for file in (photo.original, photo.shown):
+            if not file.storage.exists(file.name):
+                file.storage.save(file.name, ContentFile(picture_of(photo.job, "drive")))
 
 
 def _has_rows(connection, table: str) -> bool:

@@ -89,10 +89,10 @@ def photograph(scene: Scene, seed: int) -> Shot:
     flat = _mapped(np.linalg.inv(onto), np.stack([x.ravel(), y.ravel()], -1))
     u, v = (flat[:, i].reshape(x.shape) for i in (0, 1))
     on = (u > 0) & (u < 1) & (v > 0) & (v < 1)
-    lit = scene.exposure * (0.85 + scene.slope * ((u - 0.5) * 0.9 + (v - 0.5) * 0.4))
+    lit = np.clip(0.85 + scene.slope * ((u - 0.5) * 0.9 + (v - 0.5) * 0.4), 0.1, None) * scene.exposure
     light = np.empty((height, width, 3), dtype=np.float32)
     light[:] = np.array(_HOUSING) * scene.exposure
-    part = _surface(scene, u, v, on, draw) * np.clip(lit, 0.1, None)[..., None] * 0.9
+    part = _surface(scene, u, v, on, draw) * lit[..., None] * 0.9
     light[low[1] : high[1], low[0] : high[0]] = part + _highlights(scene, u, v, draw)[..., None]
     if scene.blur:
         light = ndimage.gaussian_filter(light, (scene.blur, scene.blur, 0))

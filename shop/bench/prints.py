@@ -45,7 +45,7 @@ def mark(request: HttpRequest, number: int) -> HttpResponse:
             user_of(request), job, version_of(request), flank=flank, patches=patches,
             entry=entry_of(given.get("entry")), seen=seen,
         )  # fmt: skip
-        return _after(asked)
+        return _after(asked, job)
 
     return change_job(request, number, asked, put)
 
@@ -63,7 +63,7 @@ def mark_words(request: HttpRequest, number: int) -> HttpResponse:
             marks[flank] = [Patch.quick(*words)], entry_of(given.get(f"{flank}-entry"))
         seen = replace(seen_from(given, asked.place), taken=Pattern.Taken.QUICK)
         prints.mark_all(user_of(request), job, version_of(request), marks, seen)
-        return _after(asked)
+        return _after(asked, job)
 
     return change_job(request, number, asked, put)
 
@@ -124,7 +124,8 @@ def maker_chart(request: HttpRequest, number: int) -> HttpResponse:
     return change_job(request, number, asked, put)
 
 
-def _after(asked: Asked) -> Asked:
-    """Back to the same tab while a flank is still to be marked there; the page decides which."""
-    stays = asked.view in ("draw", "numbers")
-    return Asked(station="pattern", view=asked.view if stays else "", moves_on=True, kept={"marked": "1"})
+def _after(asked: Asked, job: Job) -> Asked:
+    """Back to the same tab while a flank is still to be marked; then on, once the pattern is right."""
+    whole = job.settled is None or page.is_whole(job.settled)
+    stays = asked.view in ("draw", "numbers", "words") and not whole
+    return Asked(station="pattern", view=asked.view if stays else "", moves_on=whole)

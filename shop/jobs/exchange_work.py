@@ -18,6 +18,7 @@ from axle.procedure.findings import Found
 from axle.procedure.register import Event, items
 from axle.procedure.steps import step_named, tools
 from axle.specfile import read_spec
+from shop.jobs import photos
 from shop.jobs.models import (
     AppendOnly,
     CarrierLine,
@@ -75,7 +76,7 @@ def archive(job: Job, text: bytes) -> bytes:
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as pack:
         pack.writestr(JOB_NAME, text)
         for photo in job.photos.order_by("id"):
-            with photo.original.open("rb") as file:
+            with photos.original(photo) as file:
                 pack.writestr(f"photos/{photo.entry}", file.read())
     return out.getvalue()
 
@@ -178,8 +179,6 @@ def make_work(
 def _make_photo(
     job: Job, given: Mapping[str, Any], shared: dict[str, Any], pack: zipfile.ZipFile | None
 ) -> None:
-    from shop.jobs import photos
-
     name = f"photos/{given['entry']}"
     info = None if pack is None else next((i for i in pack.infolist() if i.filename == name), None)
     if pack is None or info is None or info.file_size > photos.LARGEST_FILE:
@@ -243,5 +242,5 @@ def _plain(value: object) -> object:
 
 
 def _digest(photo: Photo) -> str:
-    with photo.original.open("rb") as file:
+    with photos.original(photo) as file:
         return hashlib.sha256(file.read()).hexdigest()

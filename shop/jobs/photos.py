@@ -4,7 +4,7 @@ import io
 import struct
 import uuid
 import warnings
-from typing import IO
+from typing import IO, cast
 
 import numpy as np
 from django.core.files.base import ContentFile
@@ -137,8 +137,22 @@ def _jpeg_with(raw: bytes, exif: bytes) -> bytes:
     return b"".join([*kept, raw[place:]])
 
 
+def original(photo: Photo) -> IO[bytes]:
+    """The file as it came from the camera, less its location.
+
+    :raises AxleError: where the storage has lost it.
+    """
+    try:
+        return cast(IO[bytes], photo.original.open("rb"))
+    except OSError:
+        raise AxleError(
+            "photo", given=f"{photo.name}, whose file is gone from the storage", wanted="its file",
+            do="Bring the media folder back from its backup.",
+        ) from None  # fmt: skip
+
+
 def pixels(photo: Photo) -> np.ndarray:
     """The original as it was taken, upright: shape (height, width, 3), 0 to 255."""
-    with photo.original.open("rb") as file:
+    with original(photo) as file:
         picture, _ = _open(file.read())
     return np.asarray(ImageOps.exif_transpose(picture).convert("RGB"))

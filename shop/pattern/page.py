@@ -174,6 +174,12 @@ def _flank(
     }
 
 
+def is_whole(axle: Axle) -> bool:
+    """Whether the print in hand is marked on both flanks at every place."""
+    now = _print_in_hand(axle)
+    return not any(_wanted(now, place) for place in range(1, axle.making.places + 1))
+
+
 def mark_row(axle: Axle, flank: str, place: int) -> Pattern | None:
     """The newest row of a flank at a place of the print in hand."""
     rows = [
@@ -258,6 +264,8 @@ def refused(axle: Axle) -> str:
 
 def gear_rows(axle: Axle) -> list[dict[str, str]]:
     """What was taken for the gears of a job, and whether the sheet or the family of cut says so."""
+    if refused(axle):
+        return []
     gears = axle.spec.gears
     family = family_named(gears.family)
     item = cut_of(gears)

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib import messages
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
@@ -326,6 +326,8 @@ def _anchor(request: HttpRequest) -> str:
 def _photo(request: HttpRequest, number: int, photo_id: int) -> Photo:
     job = queries.job_of(user_of(request), number)
     photo: Photo = get_object_or_404(Photo, job=job, pk=photo_id)
+    if not photo.original.storage.exists(str(photo.original.name)):
+        raise Http404
     return photo
 
 

@@ -48,8 +48,12 @@ def job_json(request: HttpRequest, number: int) -> HttpResponse:
     """The whole job as one file; with its photos where it has any, as one archive."""
     job = queries.job_of(user_of(request), number)
     if job.photos.exists():
-        text = json.dumps(exchange.write_job(job), indent=1, ensure_ascii=False).encode()
-        return _file(exchange_work.archive(job, text), "application/zip", f"job-{number:04d}.zip")
+        try:
+            text = json.dumps(exchange.write_job(job), indent=1, ensure_ascii=False).encode()
+            return _file(exchange_work.archive(job, text), "application/zip", f"job-{number:04d}.zip")
+        except IN_WORDS as problem:
+            messages.error(request, str(problem))
+            return redirect("photos", number)
     answer = JsonResponse(exchange.write_job(job), json_dumps_params={"indent": 1, "ensure_ascii": False})
     answer["Content-Disposition"] = f'attachment; filename="job-{number:04d}.json"'
     return answer

@@ -42,7 +42,7 @@ def test_axe_finds_nothing_on_any_main_view(lash: Page, live_server, theme):
 
 
 def test_a_patch_is_marked_by_drag(lash: Page, live_server):
-    lash.goto(f"{live_server.url}/jobs/412/?station=pattern")
+    lash.goto(f"{live_server.url}/jobs/412/?station=pattern&view=draw")
     before = Pattern.objects.count()
     box = lash.locator("svg.flank-drive").bounding_box()
     with lash.expect_response(lambda answer: answer.request.method == "POST") as answer:

@@ -118,6 +118,7 @@ def test_a_builder_takes_one_axle_from_arrival_to_a_signed_build_sheet(lash: Pag
 
     # The pattern by four numbers a flank.
     title(page, "mark the drive flank")
+    page.get_by_role("link", name="Numbers").click()
     for flank, numbers in (("Drive", ("24", "68", "28", "74")), ("Coast", ("22", "62", "26", "70"))):
         expect(page.locator("fieldset", has_text=flank).get_by_label("from toe")).to_be_focused()
         for value in numbers[:-1]:

@@ -13,6 +13,7 @@ from shop.stock.models import ShimLot
 PAGES = [
     "bench", "sheet", "sheet-pdf", "job-json", "readings-csv", "pack", "take", "work", "tools", "arrival",
     "register", "findings", "runout", "take-runout", "spread", "torque", "photos", "heights",
+    "pattern-chart", "pattern-predicted",
 ]  # fmt: skip
 FORMS = [
     "reading",
@@ -24,6 +25,11 @@ FORMS = [
     "adjusters",
     "fit",
     "mark-pattern",
+    "mark-pattern-words",
+    "pattern-print",
+    "pattern-target",
+    "maker-chart",
+    "pattern-upload",
     "sleeve",
     "step",
     "station-done",
