@@ -113,7 +113,9 @@ def flank(name: str, mark: Mark | None, shown: Shown | None = None, *, title: st
     """Draw one flank with what is wiped, what is computed, the target, and earlier assemblies as ghosts."""
     view, shown = FlankView(name), shown or Shown()
     label = f"{name.title()} flank" + (" with its patch" if mark else ", no patch yet")
-    svg = Svg(WIDTH, HEIGHT, label, f"flank flank-{name}")
+    # A picture that holds buttons is a group of them.
+    role = "group" if mark is not None and shown.handles else "img"
+    svg = Svg(WIDTH, HEIGHT, label, f"flank flank-{name}", role)
     svg.raw(f'<filter id="feather-{name}" x="-20%" y="-20%" width="140%" height="140%">'
             '<feGaussianBlur stdDeviation="5"/></filter>')  # fmt: skip
     svg.path("flank-stale" if shown.stale else "flank", _outline(view))

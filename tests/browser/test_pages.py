@@ -209,4 +209,4 @@ def test_the_search_narrows_without_a_reload(lash: Page, live_server):
     lash.get_by_role("searchbox").press_sequentially("funicular maint")
     expect(lash.locator("#job-list tbody tr")).to_have_count(1)
     expect(lash).to_have_url(re.compile("q=funic"))
-    assert Job.objects.count() == 7
+    assert Job.objects.count() == 8
