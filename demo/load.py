@@ -31,6 +31,7 @@ from axle.simulator.photo import Scene, photograph
 from axle.specfile import starter_specs
 from axle.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU, Quantity, parse
 from demo import PASSWORD
+from demo.photo import PHOTOGRAPHED
 from shop.instruments import services as instruments
 from shop.instruments.services import Given
 from shop.jobs import bolts, bridge, carrier, change, clock, photos, prints, runs, services, timers, work
@@ -251,7 +252,7 @@ class Bench:
 def picture_of(job: Job, flank: str) -> bytes:
     """A photo of the flank that was marked last, as the simulated camera takes it."""
     patch = max(bridge.load(job).state.prints, key=lambda p: p.order).flanks[flank].first.patches[0]
-    scene = Scene(patch.outline, size=(1600, 900), tilt=(14, 9), roll=4, glare=0.03, fill=0.8)
+    scene = Scene(patch.outline, **PHOTOGRAPHED)
     file = io.BytesIO()
     Image.fromarray(photograph(scene, seed=7).image).save(file, "JPEG", quality=88)
     return file.getvalue()

@@ -10,20 +10,25 @@ import shutil
 
 from playwright.sync_api import Browser, sync_playwright
 
+from axle.simulator.photo import Scene, photograph
 from demo import PASSWORD
+from demo.photo import PHOTOGRAPHED
 from tooling.ground import ROOT, STATE, say
 
 TARGET = ROOT / "docs" / "screenshots"
 WIDE, TABLET = (1280, 800), (820, 1180)
+PHOTO = photograph(Scene(((0.3, 0.3), (0.6, 0.3), (0.5, 0.7)), **PHOTOGRAPHED), seed=7)
+# Where the flank of the demo's photo lies in it, as somebody would tap it.
+CORNERS = json.dumps([[round(x), round(y)] for x, y in PHOTO.corners])
 VIEWS = {
     "bench": ("/jobs/417/", WIDE, "light"),
     "depth": ("/jobs/413/?station=depth", WIDE, "light"),
     "preload": ("/jobs/414/?station=pinion_preload", WIDE, "light"),
     "carrier": ("/jobs/417/?station=carrier_preload", WIDE, "light"),
     "carrier-plan": ("/jobs/417/carrier?backlash=10.8&interference=2&deeper=", WIDE, "light"),
-    "bench-dark": ("/jobs/412/?station=backlash&view=axle", WIDE, "dark"),
-    "bench-tablet": ("/jobs/412/", TABLET, "light"),
-    "pattern": ("/jobs/412/?station=pattern", WIDE, "light"),
+    "pattern": ("/jobs/418/?station=pattern", WIDE, "light"),
+    "pattern-photo": (f"/jobs/418/pattern/photo/1?flank=drive&corners={CORNERS}", WIDE, "light"),
+    "pattern-guide": ("/guide/pattern", WIDE, "light"),
     "jobs": ("/", WIDE, "light"),
     "drawer": ("/drawer/", WIDE, "light"),
     "spec-sheet": ("/sheets/new?from=works-van", WIDE, "light"),
@@ -32,8 +37,8 @@ VIEWS = {
     "work": ("/jobs/413/work", WIDE, "light"),
     "runout": ("/jobs/415/runout", WIDE, "light"),
     "torque": ("/jobs/411/torque", WIDE, "light"),
-    "register": ("/jobs/415/register", WIDE, "light"),
-    "findings": ("/jobs/412/findings", WIDE, "light"),
+    "register": ("/jobs/415/register", TABLET, "light"),
+    "findings": ("/jobs/412/findings", WIDE, "dark"),
     "arrival": ("/jobs/414/arrival", WIDE, "light"),
 }
 ARGUMENTS = [

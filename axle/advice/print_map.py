@@ -12,9 +12,12 @@ from axle.advice.prints import Prints, PrintSays
 from axle.advice.state import AxleState
 from axle.contact.cut import Cut
 from axle.contact.gears import computed
+from axle.contact.patch import Patch
+from axle.contact.pattern import Pattern
+from axle.contact.reading import edges_of
 from axle.contact.response import Pair, Response, pair, response
 from axle.contact.set_chart import SetChart, set_chart
-from axle.units import THOU, Display, brief
+from axle.units import THOU, Display, brief, percent
 
 # Rows and columns of the chart [mm]: whole thou, and metric steps near them.
 _DEPTHS = {"small": (-6, -3, 0, 3, 6), "whole": (-9, -6, -3, 0, 3, 6, 9)}
@@ -30,15 +33,30 @@ class Looked:
     """The computed pattern at one place, by flank word.
 
     :param outlines: outlines (u, v) by flank word.
+    :param patterns: all that is computed of them, likewise.
     :param opened: change of backlash against depth and ring gear right, as the indicator shows it [mm].
     :param ring: ring offset [mm], > 0 away.
     :param depth: pinion depth error [mm], > 0 too deep.
     """
 
     outlines: Mapping[str, tuple[np.ndarray, ...]]
+    patterns: Mapping[str, Pattern]
     opened: float
     depth: float
     ring: float
+
+    def facts(self) -> str:
+        """How large both patches are, what they run over, how they lie to each other, and the error."""
+        words = []
+        for name, shown in self.patterns.items():
+            edges = " and ".join(_runs_over(shown))
+            over = f", over the {edges}" if edges else ""
+            words.append(f"{name} wiped {percent(shown.area)}{over}")
+        drive, coast = (np.array(self.patterns[name].centroid) for name in ("drive", "coast"))
+        lies = _moved(coast - drive).replace(" up", " higher").replace(" down", " lower")
+        words.append(f"coast lies {lies}")
+        error = max(shown.error for shown in self.patterns.values())
+        return f"{'; '.join(words).capitalize()}; transmission error {1000 * error:.0f} µm, unloaded."
 
 
 @dataclass(frozen=True)
@@ -71,14 +89,20 @@ class PrintMap:
         found = computed(self.state.gears)
         per, heel = (found[0].backlash, found[1]) if found else ({"depth": 0.0, "ring": 0.0}, 1.0)
         opened = heel * (per["depth"] * depth + per["ring"] * ring)
-        return Looked(self.by_flank(pair(self.item, depth=depth, ring=ring)), opened, depth, ring)
+        shown = self.patterns(pair(self.item, depth=depth, ring=ring))
+        outlines = {name: flank.outlines for name, flank in shown.items()}
+        return Looked(outlines, shown, opened, depth, ring)
 
-    def by_flank(self, shown: Pair) -> dict[str, tuple[np.ndarray, ...]]:
-        """Outlines of both flanks by flank word."""
+    def patterns(self, shown: Pair) -> dict[str, Pattern]:
+        """The patterns of both flanks by flank word."""
         drive, coast = shown.convex, shown.concave
         if not self.state.gears.drive_convex:
             drive, coast = coast, drive
-        return {"drive": drive.outlines, "coast": coast.outlines}
+        return {"drive": drive, "coast": coast}
+
+    def by_flank(self, shown: Pair) -> dict[str, tuple[np.ndarray, ...]]:
+        """Outlines of both flanks by flank word."""
+        return {name: flank.outlines for name, flank in self.patterns(shown).items()}
 
     def effects(self, display: Display) -> dict[str, str]:
         """What a thou, or two hundredths of a millimetre, deeper and further away does, in words."""
@@ -139,7 +163,7 @@ def moved_words(told: Response, depth: float) -> tuple[str, str]:
 
     >>> from axle.contact.cut import cut
     >>> moved_words(response(cut("large_cutter", 11, 41, 222.0)), 0.127)[0]
-    '9.6 % down, 3.5 % to the toe'
+    '10.5 % down, 3.4 % to the toe'
     """
     convex, concave = np.array(told.pattern["depth"]).reshape(2, 2) * depth
     return _moved(convex), _moved(concave)
@@ -171,6 +195,11 @@ def _depth_words(depth: float, display: Display) -> str:
     if not depth:
         return "right"
     return f"{brief(abs(depth), display.length)} {'deep' if depth > 0 else 'shal.'}"
+
+
+def _runs_over(shown: Pattern) -> tuple[str, ...]:
+    patch = Patch(tuple((float(u), float(v)) for u, v in max(shown.outlines, key=len)))
+    return edges_of(patch)
 
 
 def _moved(by: np.ndarray) -> str:

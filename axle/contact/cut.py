@@ -243,7 +243,8 @@ def tooth(item: Cut) -> Tooth:
     return Tooth(pitch, item.face_width, share * depth, (1 - share) * depth, item.cutter_radius)
 
 
-@lru_cache(maxsize=256)
+# Half a megabyte each.
+@lru_cache(maxsize=96)
 def _meshing(item: Cut, convex: bool) -> Meshing:  # lru_cache keys on positions
     angle = item.convex_angle if convex else item.concave_angle
     return Meshing(Flank(tooth(item), convex, angle), item.ring_teeth, item.ratio, item.offset)

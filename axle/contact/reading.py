@@ -65,9 +65,21 @@ def read_flank(patch: Wiped, target_length: float, target_height: float = 0.5) -
     u, v = patch.centroid
     height = _band(v - target_height, chart["height_band"], ("low", "central", "high"))
     length = _band(u - target_length, chart["length_band"], ("toe", "central", "heel"))
+    return FlankReading(height, length, edges_of(patch))
+
+
+def edges_of(patch: Wiped) -> tuple[str, ...]:
+    """The edges of the flank that a patch runs over: a feathered tip that only touches is none.
+
+    :param patch: the wiped patch, in shares of the flank [1].
+    :source: common practice; bands of chart.toml.
+
+    >>> edges_of(Patch.box(0.2, 0.7, 0.0, 0.5))
+    ('root',)
+    """
+    chart = _chart()
     runs = patch.runs(chart["edge_band"])
-    edges = tuple(name for name, run in runs.items() if run >= chart["edge_run"])
-    return FlankReading(height, length, edges)
+    return tuple(name for name, run in runs.items() if run >= chart["edge_run"])
 
 
 def read_pattern(

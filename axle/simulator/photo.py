@@ -90,17 +90,22 @@ def photograph(scene: Scene, seed: int) -> Shot:
     u, v = (flat[:, i].reshape(x.shape) for i in (0, 1))
     on = (u > 0) & (u < 1) & (v > 0) & (v < 1)
     lit = np.clip(0.85 + scene.slope * ((u - 0.5) * 0.9 + (v - 0.5) * 0.4), 0.1, None) * scene.exposure
-    light = np.empty((height, width, 3), dtype=np.float32)
-    light[:] = np.array(_HOUSING) * scene.exposure
     part = _surface(scene, u, v, on, draw) * lit[..., None] * 0.9
-    light[low[1] : high[1], low[0] : high[0]] = part + _highlights(scene, u, v, draw)[..., None]
+    light = (part + _highlights(scene, u, v, draw)[..., None]).astype(np.float32)
     if scene.blur:
         light = ndimage.gaussian_filter(light, (scene.blur, scene.blur, 0))
-    light = np.clip(light, 0, 1)
-    shown = np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
+    shown = _as_shown(light)
     shown = shown + scene.grain * draw.standard_normal(shown.shape, dtype=np.float32)
-    image = (np.clip(shown, 0, 1) * 255).round().astype(np.uint8)
+    image = np.empty((height, width, 3), dtype=np.uint8)
+    image[:] = (_as_shown(np.array(_HOUSING) * scene.exposure) * 255).round()
+    image[low[1] : high[1], low[0] : high[0]] = (np.clip(shown, 0, 1) * 255).round()
     return Shot(image, tuple((float(a), float(b)) for a, b in corners))
+
+
+def _as_shown(light: np.ndarray) -> np.ndarray:
+    """Linear light as a picture file has it (IEC 61966-2-1)."""
+    light = np.clip(light, 0, 1)
+    return np.asarray(np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055))
 
 
 def _camera(scene: Scene) -> np.ndarray:

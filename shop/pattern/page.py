@@ -107,6 +107,7 @@ def predicted(axle: Axle, mapped: PrintMap, depth: float, ring: float) -> dict[s
         "drive": flanks.outlines_path("drive", looked.outlines["drive"], 2),
         "coast": flanks.outlines_path("coast", looked.outlines["coast"], 2),
         "depth": words[0], "ring": words[1], "backlash": _opened(looked, axle.display),
+        "facts": looked.facts(),
     }  # fmt: skip
 
 
@@ -241,7 +242,8 @@ def _sliders(mapped: PrintMap, display: Display, depth: float, ring: float) -> d
             ("depth", "Pinion depth", depth, words[0]), ("ring", "Ring gear", ring, words[1]),
         )
     ]  # fmt: skip
-    return {"rows": rows, "unit": display.length.symbol, "lash": _opened(mapped.at(depth, ring), display)}
+    return {"rows": rows, "unit": display.length.symbol, "lash": _opened(mapped.at(depth, ring), display),
+            "facts": mapped.at(depth, ring).facts()}  # fmt: skip
 
 
 def _places(axle: Axle, now: Print | None, at: int) -> list[dict[str, Any]]:

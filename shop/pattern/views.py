@@ -81,8 +81,11 @@ def upload(request: HttpRequest, number: int) -> HttpResponse:
     except (*IN_WORDS, Stale) as problem:
         messages.error(request, str(problem))
         return redirect(bench)
-    flank, place = request.POST.get("flank", ""), place_from(request.POST.dict())
-    return redirect(f"{reverse('pattern-photo', args=[number, kept.pk])}?flank={flank}&place={place}")
+    given = request.POST.dict()
+    flank = "coast" if given.get("flank") == "coast" else "drive"
+    found = "&found=1" if given.get("found") else ""
+    address = reverse("pattern-photo", args=[number, kept.pk])
+    return redirect(f"{address}?flank={flank}&place={place_from(given)}{found}")
 
 
 def photo(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
@@ -97,7 +100,7 @@ def photo(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
             corners = corner_shares(row.width, row.height, corners_from(given.get("corners", "")))
             seen = replace(
                 seen_from(given, place_from(given)),
-                taken=Pattern.Taken.PHOTO,
+                taken=Pattern.Taken.AS_FOUND if given.get("found") else Pattern.Taken.PHOTO,
                 photo=row.entry,
                 corners=corners,
             )
@@ -109,7 +112,10 @@ def photo(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
             error = str(problem)
         else:
             messages.success(request, f"The {flank} flank is kept, read from the photo.")
-            return redirect(f"{reverse('bench', args=[number])}?station=pattern")
+            back = f"{reverse('arrival', args=[number])}#pattern"
+            return redirect(
+                back if given.get("found") else f"{reverse('bench', args=[number])}?station=pattern"
+            )
     return render(
         request, "pattern/photo.html",
         photo_page.context(axle, row, given) | {"error": error, "here": "bench", "page_title": "Photo"},

@@ -108,7 +108,7 @@ def arrival(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
         ends = dict(zip(("toe", "heel", "root", "top"), patch.percent, strict=True)) if patch else {}
         views.append(
             {"flank": flank, "patch": patch, "reach": ends, "entry": str(uuid.uuid4()),
-             "drawing": flanks.flank(
+             "drawn": str(uuid.uuid4()), "photo": str(uuid.uuid4()), "drawing": flanks.flank(
                  flank, Mark((patch,)) if patch else None, flanks.Shown(target=[target(flank).outline]))}
         )  # fmt: skip
     return {

@@ -24,7 +24,7 @@ from shop.jobs import timers as timer_services
 from shop.jobs import work as work_services
 from shop.jobs.change import Stale
 from shop.jobs.models import Job, Pattern, Photo
-from shop.pattern.marks import patch_from
+from shop.pattern.marks import patches_from
 from shop.people import rules
 from shop.people.bridge import display_for
 from shop.procedure import carrier as carrier_page
@@ -72,7 +72,7 @@ def arrival(request: HttpRequest, number: int) -> HttpResponse:
         if given.get("flank"):
             prints.mark(
                 user, job, _version(given), flank=given["flank"],
-                patches=[patch_from(given["flank"], given)], entry=_entry(given),
+                patches=patches_from(given["flank"], given), entry=_entry(given),
                 seen=prints.Seen(taken=Pattern.Taken.AS_FOUND),
             )  # fmt: skip
             return f"The {given['flank']} flank as found is kept."

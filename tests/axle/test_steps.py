@@ -47,6 +47,7 @@ def builds(layout: Layout) -> Iterator[Build]:
             "cartridge",
             "lash_places",
             "stands",
+            "aim",
         ):
             wanted[name] = dice.choice([*choices()[name].values])
         over = dice.random() < 0.3

@@ -299,6 +299,26 @@ def test_a_photo_is_read_corrected_and_kept(at):
     assert "of the flank is wiped" in words(again)
 
 
+def test_the_pattern_as_found_is_drawn_or_read_from_a_photo(at):
+    given = {
+        "version": job().version,
+        "entry": str(uuid.uuid4()),
+        "flank": "coast",
+        "line": line("coast", TRUE),
+    }
+    assert "as found is kept" in words(at.post(f"/jobs/{AT}/arrival", given, follow=True))
+    raw, corners = snapshot()
+    upload(at, raw, found="1")
+    photo, view = Photo.objects.last(), FlankView("drive")
+    kept = {
+        "version": job().version, "entry": str(uuid.uuid4()), "flank": "drive", "compound": "yellow", "found": "1",
+        "corners": json.dumps(corners), "shape": json.dumps([[view.to_picture(u, v) for u, v in TRUE]]),
+    }  # fmt: skip
+    assert at.post(f"/jobs/{AT}/pattern/photo/{photo.pk}", kept).url == f"/jobs/{AT}/arrival#pattern"
+    assert set(axle().state.found) == {"drive", "coast"}
+    assert Pattern.objects.last().photo_entry == photo.entry
+
+
 @pytest.mark.parametrize(
     ("more", "said"),
     [

@@ -30,9 +30,11 @@
       points.push(short(toPicture(svg, up)));
       form.elements.line.value = JSON.stringify(points);
       form.elements.shape.value = "";
-      window.htmx.trigger(form, "patch-drawn");
+      drawn(form);
     }, { once: true });
   });
+  // On the bench htmx sends it; a page of its own sends its form.
+  const drawn = (form) => { if (form.hasAttribute("hx-post")) window.htmx.trigger(form, "patch-drawn"); else form.requestSubmit(); };
 
   // ---- a corner of a patch is dragged, or nudged with the arrow keys
   const shapeOf = (svg) => {
@@ -51,7 +53,7 @@
     holder.elements.shape.value = JSON.stringify(shapeOf(svg));
     if (holder.matches(".flank-form")) {
       holder.elements.line.value = "";
-      window.htmx.trigger(holder, "patch-drawn");
+      drawn(holder);
     }
   };
   const put = (handle, x, y) => { handle.setAttribute("cx", x); handle.setAttribute("cy", y); redraw(handle.ownerSVGElement); };
@@ -100,6 +102,7 @@
     ["depth", "ring"].forEach((name) => { const shown = document.querySelector(`#shown-${name} b`); if (shown) shown.textContent = found[name]; });
     const lash = document.getElementById("shown-backlash");
     if (lash) lash.textContent = found.backlash;
+    document.getElementById("shown-facts").textContent = found.facts;
     document.getElementById("sliders").dataset.shown = `${found.depth} ${found.ring}`;
   };
   document.addEventListener("input", (event) => {

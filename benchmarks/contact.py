@@ -1,0 +1,104 @@
+"""How long the contact engine takes, and the memory it holds: run as ``python -m benchmarks.contact``.
+
+Wanted: geometry of a set under 0.5 s, both flanks' pattern after it under 20 ms, a chart of 7 × 7 under
+1 s, a photo of 12 megapixels under 2 s.
+"""
+
+from __future__ import annotations
+
+import io
+import resource
+import time
+from collections.abc import Callable
+from itertools import count
+
+import numpy as np
+from PIL import Image
+
+from axle.contact.cut import cut, families
+from axle.contact.estimate import Print, place
+from axle.contact.pattern import EaseOff
+from axle.contact.photo import Compound, read_photo
+from axle.contact.response import pair, response
+from axle.contact.set_chart import set_chart
+from axle.simulator.photo import Scene, photograph
+
+_TEETH = ((11, 41), (9, 41), (13, 40), (7, 43), (10, 41))
+_PATCH = ((0.28, 0.3), (0.4, 0.22), (0.6, 0.3), (0.62, 0.6), (0.5, 0.74), (0.34, 0.66))
+_DIAMETERS = count(160)
+
+
+def main() -> None:
+    """Measure each and print it."""
+    cut("large_cutter", 11, 41, 222.0).meshing(convex=True).pattern(_crown())  # imports, first BLAS
+    _say("geometry of a set, both flanks", _timed(_geometry, 40))
+    gears = cut("large_cutter", 11, 41, 222.0)
+    response(gears)
+    draw = np.random.default_rng(5)
+    _say(
+        "both patterns",
+        _timed(lambda: pair(gears, depth=draw.normal(0, 0.1), ring=draw.normal(0, 0.05)), 200),
+    )
+    steps = [0.0254 * n for n in (-9, -6, -3, 0, 3, 6, 9)]
+    _say(
+        "chart of 7 × 7, nearest cell marked",
+        _timed(lambda: set_chart(gears, steps, steps, _print(draw)), 20),
+    )
+    _say("a print placed on the map", _timed(lambda: place(gears, _print(draw)), 60))
+    _say_memory("most memory held by 45 sets")
+    shot = photograph(Scene(_PATCH, size=(4000, 3000), tilt=(12, 8), glare=0.03, blur=2.0), seed=1)
+    _say(
+        "12 megapixels read, as pixels",
+        _timed(lambda: read_photo(shot.image, shot.corners, Compound.YELLOW), 5),
+    )
+    file = io.BytesIO()
+    Image.fromarray(shot.image).save(file, "JPEG", quality=90)
+    raw = file.getvalue()
+    _say("12 megapixels read, from the JPEG", _timed(lambda: _from_file(raw, shot.corners), 5))
+    _say_memory("most memory held, the rendered photo too")
+
+
+def _crown() -> EaseOff:
+    """Any crown: the first pattern pays for the imports."""
+    return cut("large_cutter", 11, 41, 222.0).convex_ease
+
+
+def _geometry() -> None:
+    number = next(_DIAMETERS)
+    family = sorted(families())[number % 5]
+    made = cut(family, *_TEETH[number % 5], float(number % 130 + 160))
+    for convex in (True, False):
+        made.meshing(convex=convex).pattern(made.ease(convex=convex))
+
+
+def _print(draw: np.random.Generator) -> Print:
+    return Print(tuple(draw.normal(0.45, 0.06, 2)), tuple(draw.normal(0.45, 0.06, 2)))
+
+
+def _from_file(raw: bytes, corners: tuple[tuple[float, float], ...]) -> None:
+    read_photo(np.asarray(Image.open(io.BytesIO(raw)).convert("RGB")), corners, Compound.YELLOW)
+
+
+def _timed(work: Callable[[], object], times: int) -> list[float]:
+    found = []
+    for _ in range(times):
+        began = time.perf_counter()
+        work()
+        found.append(time.perf_counter() - began)
+    return found
+
+
+def _say_memory(what: str) -> None:
+    print(f"{what:42s} {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:7.0f} MB")
+
+
+def _say(what: str, seconds: list[float]) -> None:
+    found = np.array(seconds) * 1000
+    print(
+        f"{what:42s} {np.median(found):7.1f} ms, 95th {np.percentile(found, 95):7.1f}, "
+        f"most {found.max():7.1f}"
+    )
+
+
+if __name__ == "__main__":
+    main()
