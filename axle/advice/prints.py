@@ -13,12 +13,11 @@ from axle.backlash import judge
 from axle.contact.cut import Cut
 from axle.contact.estimate import Placed, place
 from axle.contact.estimate import Print as Middles
-from axle.contact.gears import cut_of
+from axle.contact.gears import cut_of, not_computed
 from axle.contact.goal import TITLES, WORDS, Goal, School, aimed, goals, usual_school
 from axle.contact.patch import Flanked, Mark
 from axle.contact.reading import PatternReading, depth_tolerance, read_pattern
 from axle.contact.wander import Wander, wander
-from axle.errors import AxleError
 from axle.procedure.staleness import stale_because
 from axle.units import Display
 
@@ -89,22 +88,16 @@ class Prints:
         chosen = next((s for s in self.goals if s.value == self.state.aim), None)
         return self.goals[chosen or usual_school(self.goals)]
 
-    @cached_property
-    def item(self) -> Cut | AxleError:
-        """The set as it was cut, or why it cannot be computed."""
-        try:
-            item = cut_of(self.state.gears)
-            for convex in (True, False):
-                item.meshing(convex=convex).pattern(item.ease(convex=convex))
-        except AxleError as refused:
-            return refused
-        return item
+    @property
+    def refused(self) -> str:
+        """Why the set cannot be computed; empty where it can."""
+        return not_computed(self.state.gears)
 
     def aimed(self, goal: Goal) -> Cut | None:
         """The set cut so that its right place shows a target; None where it cannot be computed."""
-        if isinstance(self.item, AxleError):
+        if self.refused:
             return None
-        return aimed(self.item, goal, self.state.gears.drive_convex)
+        return aimed(cut_of(self.state.gears), goal, self.state.gears.drive_convex)
 
     def placed(self, middles: Middles, goal: Goal) -> Placed | None:
         """Where a print puts the axle, held to a target."""
@@ -148,7 +141,6 @@ def read_print(state: AxleState) -> PrintSays | None:
     )  # fmt: skip
     middles = _middles(flanks, state, len(agreeing))
     placed = prints.placed(middles, goal)
-    refused = str(prints.item) if isinstance(prints.item, AxleError) else ""
     wanders = wander(newest.flanks, newest.making.places, state.gears.ratio)
     says, depth_error, findings = _judged(read, placed, backlash)
     if len(every) > 1 and len(agreeing) == 1:
@@ -158,8 +150,8 @@ def read_print(state: AxleState) -> PrintSays | None:
         findings.append(f"Held to {WORDS[goal.school]}.")
     good = says == "good" and not (read.drive.edges + read.coast.edges) and not read.hard
     return PrintSays(
-        read, goal, says, good, depth_error, tuple(findings), read.disputed, placed, refused, backlash,
-        wanders, middles, len(agreeing),
+        read, goal, says, good, depth_error, tuple(findings), read.disputed, placed, prints.refused,
+        backlash, wanders, middles, len(agreeing),
     )  # fmt: skip
 
 

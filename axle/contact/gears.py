@@ -80,6 +80,26 @@ def _spiral(family: str, n1: int, n2: int, diameter: float, width: float, offset
     return made.pitch.ring_spiral
 
 
+@lru_cache(maxsize=128)
+def not_computed(gears: GearSet) -> str:
+    """Why no pattern can be computed for a gear set.
+
+    :param gears: the gear set.
+    :returns: what is wanted instead in words, ratio [1] or ring gear [mm]; empty where it can be.
+    :source: :mod:`axle.contact.pitch` and :mod:`axle.contact.mesh`.
+
+    >>> not_computed(GearSet(11, 41)), not_computed(GearSet(20, 41))[:17]
+    ('', 'ratio: 41/20 = 2.')
+    """
+    try:
+        item = cut_of(gears)
+        for convex in (True, False):
+            item.meshing(convex=convex).pattern(item.ease(convex=convex))
+    except AxleError as refused:
+        return str(refused)
+    return ""
+
+
 def computed(gears: GearSet) -> tuple[Response, float] | None:
     """What the computed pattern says of a set's backlash, or nothing where the set cannot be computed.
 

@@ -23,6 +23,9 @@ def patches_from(flank: str, given: Mapping[str, str]) -> list[Patch]:
         view = FlankView(flank)
         shapes = _shapes(given["shape"])
         return [Patch(tuple(view.to_flank(x, y) for x, y in shape)) for shape in shapes]
+    if given.get("outlines"):
+        # As a photo was read, in (u, v), where nobody dragged a corner.
+        return [Patch(tuple(shape)) for shape in _shapes(given["outlines"])]
     if given.get("line"):
         return [patch_from_line(flank, _shapes(f"[{given['line']}]")[0])]
     if given.get("height"):

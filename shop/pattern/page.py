@@ -18,12 +18,11 @@ from axle.advice.prints import (
 )
 from axle.advice.state import Print
 from axle.contact.cut import family_named
-from axle.contact.gears import cut_of
+from axle.contact.gears import cut_of, not_computed
 from axle.contact.goal import TITLES, WORDS, Goal, School
 from axle.contact.making import DIRECTIONS, LOADS, MOST_PLACES
 from axle.contact.patch import HEIGHTS, LENGTHS, SIZES, Edge, Mark, Strength
 from axle.contact.photo import Compound
-from axle.errors import AxleError
 from axle.units import THOU, Display
 from shop.drawing import flanks, set_chart
 from shop.jobs.bridge import Axle
@@ -260,8 +259,7 @@ def _tooth(axle: Axle, place: int) -> int | str:
 
 def refused(axle: Axle) -> str:
     """Why the pattern of these gears cannot be computed; empty where it can."""
-    item = Prints(axle.state).item
-    return str(item) if isinstance(item, AxleError) else ""
+    return not_computed(axle.spec.gears)
 
 
 def gear_rows(axle: Axle) -> list[dict[str, str]]:

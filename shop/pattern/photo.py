@@ -49,7 +49,7 @@ def found(axle: Axle, row: Photo, given: Mapping[str, str]) -> dict[str, Any]:
     """What lies between the corners, on the flank as it is drawn; or why it cannot be read."""
     flank = given.get("flank", "")
     flank = flank if flank in Pattern.Flank.values else "drive"
-    shown: dict[str, Any] = {"flank": flank, "reading": None, "refused": "", "shape": "[]"}
+    shown: dict[str, Any] = {"flank": flank, "reading": None, "refused": "", "outlines": ""}
     mark = None
     if given.get("corners", "[]") != "[]":
         try:
@@ -62,7 +62,7 @@ def found(axle: Axle, row: Photo, given: Mapping[str, str]) -> dict[str, Any]:
                 "glare": f"{reading.glare:.0%}".replace("%", " %") if reading.glare > 0.005 else "",
                 "count": len(reading.blobs),
             }
-            shown["shape"] = _shape(flank, mark)
+            shown["outlines"] = json.dumps([blob.outline for blob in reading.blobs])
         except AxleError as problem:
             shown["refused"] = problem.do if problem.do.startswith("Cannot") else str(problem)
             shown["why"] = problem.given if problem.do.startswith("Cannot") else ""
@@ -71,14 +71,3 @@ def found(axle: Axle, row: Photo, given: Mapping[str, str]) -> dict[str, Any]:
         side = "concave" if side == "convex" else "convex"
     words = flanks.Shown(handles=mark is not None, words=f"{side} flank, as it is kept")
     return shown | {"drawing": flanks.flank(flank, mark, words)}
-
-
-def _shape(flank: str, mark: Mark) -> str:
-    """The patches as the drawing's handles have them, for a form that sends them back."""
-    view = flanks.FlankView(flank)
-    return json.dumps(
-        [
-            [[round(n, 1) for n in view.to_picture(u, v)] for u, v in patch.simplified().outline]
-            for patch in mark.patches
-        ]
-    )

@@ -21,7 +21,7 @@ _FIGURE_LABELS = {
     "coast_angle": "Coast pressure angle, °",
     "cutter_radius": "Cutter radius, mm",
     "working_depth": "Working depth of the teeth, mm",
-    "addendum_share": "Ring gear's addendum, share of the working depth",
+    "addendum_share": "Ring addendum, share of that depth",
 }
 
 

@@ -4,7 +4,8 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
-from axle.specfile import starter_specs
+from axle.contact.gears import not_computed
+from axle.specfile import read_spec, starter_specs
 from shop.config.http import IN_WORDS, user_of
 from shop.people import rules
 from shop.specs import bridge, services
@@ -44,6 +45,9 @@ def _form(request: HttpRequest, sheet: SpecSheet | None) -> HttpResponse:
             form.add_error(None, str(error))
         else:
             messages.success(request, f"“{saved.name}” is kept. Jobs that are open keep their own copy.")
+            why = not_computed(read_spec(bridge.plain(saved)).gears)
+            if why:
+                messages.warning(request, f"No pattern is computed for it: {why} The usual chart is read.")
             return redirect("sheets")
     return render(
         request, "specs/sheet.html",

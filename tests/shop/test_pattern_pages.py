@@ -281,11 +281,11 @@ def test_a_photo_is_read_corrected_and_kept(at):
     given = {"flank": "drive", "compound": "yellow", "corners": json.dumps(corners)}
     found = at.post(f"/jobs/{AT}/pattern/photo/{photo.pk}/read", given)
     assert "of the flank is wiped" in words(found)
-    shape = found.context["shape"]
+    outlines = found.context["outlines"]
     kept = {
         "version": job().version,
         "entry": str(uuid.uuid4()),
-        "shape": shape,
+        "outlines": outlines,
         "place": "1",
         "tooth": "9",
     }
@@ -335,7 +335,7 @@ def test_a_hopeless_photo_is_not_read(at, more, said):
     page = words(at.post(f"/jobs/{AT}/pattern/photo/{photo.pk}/read", given))
     assert "Cannot read this" in page
     assert said in page
-    kept = given | {"version": job().version, "entry": str(uuid.uuid4()), "shape": "[]"}
+    kept = given | {"version": job().version, "entry": str(uuid.uuid4()), "outlines": "[]"}
     assert at.post(f"/jobs/{AT}/pattern/photo/{photo.pk}", kept).status_code == 422
 
 
