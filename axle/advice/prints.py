@@ -141,7 +141,7 @@ def read_print(state: AxleState) -> PrintSays | None:
     )  # fmt: skip
     middles = _middles(flanks, state, len(agreeing))
     placed = prints.placed(middles, goal)
-    wanders = wander(newest.flanks, newest.making.places, state.gears.ratio)
+    wanders = wander(newest.flanks, newest.making.places, state.gears.ratio, state.gears.ring_teeth)
     says, depth_error, findings = _judged(read, placed, backlash)
     if len(every) > 1 and len(agreeing) == 1:
         says, depth_error = "unclear", 0.0

@@ -256,6 +256,7 @@ class Mark:
     :param edge: how they end: feathered is good, hard at an end is overload.
     :param strength: how clearly the compound is wiped.
     :param by: how it is known.
+    :param tooth: the tooth's number from the mark, from 1, where somebody counted; else 0.
     :raises AxleError: without a patch.
     """
 
@@ -263,6 +264,7 @@ class Mark:
     edge: Edge = Edge.FEATHERED
     strength: Strength = Strength.CLEAR
     by: By = By.HAND
+    tooth: int = 0
 
     def __post_init__(self) -> None:
         if not self.patches:

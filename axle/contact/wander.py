@@ -17,7 +17,8 @@ LEAST: Final = 0.08
 _LEAST_FIT, _LEAST_TOLD = 3, 5
 # The better order must leave less than this share of what the next best leaves.
 _CLEARER: Final = 0.35
-_APART: Final = 0.25
+# An order of which another explains all but this share at the places read cannot be told from it.
+_APART: Final = 0.2
 
 
 @dataclass(frozen=True)
@@ -38,12 +39,14 @@ class Wander:
     order: float
 
 
-def wander(flanks: Mapping[str, Flanked], places: int, ratio: float) -> Wander | None:
+def wander(flanks: Mapping[str, Flanked], places: int, ratio: float, ring_teeth: int = 0) -> Wander | None:
     """Tell which part makes a pattern wander, by the order that explains it best.
 
-    :param flanks: prints by flank word, each at places 1 to ``places``, equally spaced around it.
+    :param flanks: prints by flank word, each at places 1 to ``places``, equally spaced around it; where all
+        marks name their tooth, those say where they are.
     :param places: places painted in all, 1 or more.
     :param ratio: N2/N1 [1], more than 0.
+    :param ring_teeth: N2, to place teeth by; 0 when not known.
     :returns: None with fewer than three places on every flank. The pinion's order is told only where it
         cannot be taken for another one at those places.
     :source: least squares on cos kθ, sin kθ for k = 1, 2 and N2/N1 (orders as in runout).
@@ -63,20 +66,35 @@ def wander(flanks: Mapping[str, Flanked], places: int, ratio: float) -> Wander |
     count = max(len(flank.marks) for flank in rows.values())
     if max(along, up) < LEAST:
         return Wander(along, up, count, "nothing", 0.0)
-    orders = [order for order in (1.0, 2.0, ratio) if _can_be_told(order, places)]
-    left = {order: sum(_left(flank, order, places) for flank in rows.values()) for order in orders}
+    angles = {name: _angles(flank, places, ring_teeth) for name, flank in rows.items()}
+    orders = [1.0, 2.0, *([ratio] if all(_told_apart(ratio, at) for at in angles.values()) else [])]
+    left = {order: sum(_left(rows[name], order, at) for name, at in angles.items()) for order in orders}
     ranked = sorted(orders, key=lambda order: left[order])
     if count < _LEAST_TOLD or left[ranked[0]] > _CLEARER * left[ranked[1]]:
         return Wander(along, up, count, "not told", 0.0)
     return Wander(along, up, count, "pinion" if ranked[0] == ratio else "ring", ranked[0])
 
 
-def _can_be_told(order: float, places: int) -> bool:
-    """Whether an order looks like no other at so many places: the pinion's folds back onto a lower one."""
-    if order in (1.0, 2.0):
-        return True
-    folded = abs(order - places * round(order / places))
-    return all(abs(folded - other) > _APART for other in (0.0, 1.0, 2.0))
+def _angles(flank: Flanked, places: int, ring_teeth: int) -> np.ndarray:
+    """Where around the ring gear each mark is [rad]."""
+    teeth = [mark.tooth for mark in flank.marks.values()]
+    if ring_teeth and all(teeth) and len(set(teeth)) == len(teeth):
+        return 2 * math.pi * (np.array(teeth) - 1) / ring_teeth
+    return 2 * math.pi * (np.array([*flank.marks]) - 1) / places
+
+
+def _waves(order: float, at: np.ndarray) -> np.ndarray:
+    return np.column_stack([np.ones_like(at), np.cos(order * at), np.sin(order * at)])
+
+
+def _told_apart(order: float, at: np.ndarray) -> bool:
+    """Whether an order looks like no other at these places: the pinion's folds back onto a lower one."""
+    wave = _waves(order, at)[:, 1:]
+    for other in (1.0, 2.0):
+        as_other = _waves(other, at) @ np.linalg.lstsq(_waves(other, at), wave, rcond=None)[0]
+        if float(((wave - as_other) ** 2).sum()) < _APART * float((wave**2).sum()):
+            return False
+    return True
 
 
 def _span(flank: Flanked, way: int) -> float:
@@ -84,10 +102,8 @@ def _span(flank: Flanked, way: int) -> float:
     return max(middles) - min(middles)
 
 
-def _left(flank: Flanked, order: float, places: int) -> float:
+def _left(flank: Flanked, order: float, at: np.ndarray) -> float:
     """Sum of squares that one order leaves, over both ways of the flank."""
-    at = np.array([2 * math.pi * (place - 1) / places for place in flank.marks])
-    terms = np.column_stack([np.ones_like(at), np.cos(order * at), np.sin(order * at)])
     middles = np.array([mark.centroid for mark in flank.marks.values()])
-    found = np.linalg.lstsq(terms, middles, rcond=None)[0]
-    return float(((middles - terms @ found) ** 2).sum())
+    found = np.linalg.lstsq(_waves(order, at), middles, rcond=None)[0]
+    return float(((middles - _waves(order, at) @ found) ** 2).sum())

@@ -106,7 +106,7 @@ def mark_from(row: Pattern) -> Mark:
     """What is wiped on one flank, as the core takes it."""
     return Mark(
         tuple(patch_of(outline) for outline in (row.outline, *row.more)), Edge(row.edge),
-        Strength(row.strength), _BY.get(row.taken, By.HAND),
+        Strength(row.strength), _BY.get(row.taken, By.HAND), row.tooth or 0,
     )  # fmt: skip
 
 

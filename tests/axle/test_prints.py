@@ -172,6 +172,16 @@ def test_what_folds_onto_the_ring_s_turn_is_not_called_the_pinion():
     assert wander(around(5, 4.0, 0.1), 5, 4.0).blames == "ring"
 
 
+def test_counted_teeth_say_where_the_places_are():
+    # Five teeth anywhere around a 41-tooth ring gear: the pinion's turn is told where even places would fold it
+    teeth, marks = (1, 7, 12, 22, 30, 36), {}
+    for number, tooth in enumerate(teeth, start=1):
+        up = 0.1 * math.cos(41 / 11 * 2 * math.pi * (tooth - 1) / 41)
+        marks[number] = Mark((Patch.box(0.25, 0.65, 0.3 + up, 0.6 + up),), tooth=tooth)
+    found = wander({"drive": Flanked(marks)}, 6, 41 / 11, 41)
+    assert (found.blames, found.order) == ("pinion", pytest.approx(41 / 11))
+
+
 def test_a_steady_pattern_is_called_steady():
     found = wander(around(6, 1.0, 0.01, 0.01), 6, 3.73)
     assert found.blames == "nothing"
