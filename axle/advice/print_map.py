@@ -11,12 +11,14 @@ from axle.advice.lash import backlash_around
 from axle.advice.prints import Prints, PrintSays
 from axle.advice.state import AxleState
 from axle.contact.cut import Cut
-from axle.contact.gears import computed
+from axle.contact.gears import computed, cut_of, not_computed
+from axle.contact.goal import Goal, aimed
 from axle.contact.patch import Patch
 from axle.contact.pattern import Pattern
 from axle.contact.reading import edges_of
 from axle.contact.response import Pair, Response, pair, response
 from axle.contact.set_chart import SetChart, set_chart
+from axle.gearset import GearSet
 from axle.units import THOU, Display, brief, percent
 
 # Rows and columns of the chart [mm]: whole thou, and metric steps near them.
@@ -77,32 +79,23 @@ class Chart:
 class PrintMap:
     """The map of a job's gears, held to its target; only where the set can be computed.
 
-    :param state: the axle.
+    :param gears: the gear set.
     :param item: the set, cut so that its right place shows the target.
     """
 
-    state: AxleState
+    gears: GearSet
     item: Cut
 
     def at(self, depth: float, ring: float) -> Looked:
         """The pattern at one place of the pinion and the ring gear [mm]."""
-        found = computed(self.state.gears)
+        found = computed(self.gears)
         per, heel = (found[0].backlash, found[1]) if found else ({"depth": 0.0, "ring": 0.0}, 1.0)
         opened = heel * (per["depth"] * depth + per["ring"] * ring)
-        shown = self.patterns(pair(self.item, depth=depth, ring=ring))
-        outlines = {name: flank.outlines for name, flank in shown.items()}
-        return Looked(outlines, shown, opened, depth, ring)
-
-    def patterns(self, shown: Pair) -> dict[str, Pattern]:
-        """The patterns of both flanks by flank word."""
-        drive, coast = shown.convex, shown.concave
-        if not self.state.gears.drive_convex:
-            drive, coast = coast, drive
-        return {"drive": drive, "coast": coast}
-
-    def by_flank(self, shown: Pair) -> dict[str, tuple[np.ndarray, ...]]:
-        """Outlines of both flanks by flank word."""
-        return {name: flank.outlines for name, flank in self.patterns(shown).items()}
+        shown = pair(self.item, depth=depth, ring=ring)
+        convex = self.gears.drive_convex
+        return Looked(
+            by_flank(shown, drive_convex=convex), patterns(shown, drive_convex=convex), opened, depth, ring
+        )
 
     def effects(self, display: Display) -> dict[str, str]:
         """What a thou, or two hundredths of a millimetre, deeper and further away does, in words."""
@@ -112,35 +105,29 @@ class PrintMap:
         words = {}
         for kind, moved in (("depth", f"{named} deeper"), ("ring", f"{named} further away")):
             per = np.array(found.pattern[kind]).reshape(2, 2) * step
-            drive, coast = per if self.state.gears.drive_convex else per[::-1]
+            drive, coast = per if self.gears.drive_convex else per[::-1]
             words[kind] = f"{moved}: drive {_moved(drive)}; coast {_moved(coast)}."
         return words
 
-    def chart(self, display: Display, says: PrintSays | None, size: str = "small") -> Chart:
-        """The chart of this set: rows depth, columns backlash."""
+    def chart(
+        self, state: AxleState, display: Display, says: PrintSays | None, size: str = "small"
+    ) -> Chart:
+        """The chart of this set: rows depth, columns backlash about what is read."""
         metric = display.length is not THOU
         step = _METRIC if metric else _IMPERIAL
         depths = tuple(step * n for n in _DEPTHS[size])
         opened = tuple(step * n for n in _OPENED[size])
         seen = says.middles if says else None
         # The columns are what the indicator shows at the heel.
-        found = computed(self.state.gears)
+        found = computed(self.gears)
         heel = found[1] if found else 1.0
         cells = set_chart(self.item, depths, tuple(more / heel for more in opened), seen,
-                          **({"lash_spread": _READ} if backlash_around(self.state) else {}))  # fmt: skip
+                          **({"lash_spread": _READ} if backlash_around(state) else {}))  # fmt: skip
         return Chart(
             cells,
             tuple(_depth_words(depth, display) for depth in depths),
-            tuple(self._lash_words(more, display) for more in opened),
+            tuple(_lash_words(state, more, display) for more in opened),
         )
-
-    def _lash_words(self, more: float, display: Display) -> str:
-        around = backlash_around(self.state)
-        if around is not None and around.smallest + more > 0:
-            return display.show(around.smallest + more)
-        if not more:
-            return "as set"
-        return f"{'+' if more > 0 else '−'}{display.show(abs(more))}"
 
 
 def print_map(state: AxleState) -> PrintMap | None:
@@ -149,9 +136,42 @@ def print_map(state: AxleState) -> PrintMap | None:
     :param state: the axle.
     :source: :mod:`axle.contact.pattern`.
     """
-    prints = Prints(state)
-    item = prints.aimed(prints.goal)
-    return None if item is None else PrintMap(state, item)
+    return map_of(state.gears, Prints(state).goal)
+
+
+def map_of(gears: GearSet, goal: Goal) -> PrintMap | None:
+    """The map of a gear set held to a target, or nothing where the set cannot be computed.
+
+    :param gears: the gear set.
+    :param goal: the target.
+    :source: :mod:`axle.contact.goal`.
+    """
+    if not_computed(gears):
+        return None
+    return PrintMap(gears, aimed(cut_of(gears), goal, gears.drive_convex))
+
+
+def patterns(shown: Pair, *, drive_convex: bool) -> dict[str, Pattern]:
+    """The patterns of both flanks by flank word.
+
+    :param shown: the computed patterns.
+    :param drive_convex: the drive flank is the ring gear's convex one.
+    :source: the layout's drive flank.
+    """
+    drive, coast = shown.convex, shown.concave
+    if not drive_convex:
+        drive, coast = coast, drive
+    return {"drive": drive, "coast": coast}
+
+
+def by_flank(shown: Pair, *, drive_convex: bool) -> dict[str, tuple[np.ndarray, ...]]:
+    """Outlines of both flanks by flank word.
+
+    :param shown: the computed patterns.
+    :param drive_convex: the drive flank is the ring gear's convex one.
+    :source: the layout's drive flank.
+    """
+    return {name: flank.outlines for name, flank in patterns(shown, drive_convex=drive_convex).items()}
 
 
 def moved_words(told: Response, depth: float) -> tuple[str, str]:
@@ -189,6 +209,15 @@ def _way(value: float, more: str, less: str, display: Display) -> str:
     if not shown.strip("0."):
         return "as set"
     return f"{shown} {more if value > 0 else less}"
+
+
+def _lash_words(state: AxleState, more: float, display: Display) -> str:
+    around = backlash_around(state)
+    if around is not None and around.smallest + more > 0:
+        return display.show(around.smallest + more)
+    if not more:
+        return "as set"
+    return f"{'+' if more > 0 else '−'}{display.show(abs(more))}"
 
 
 def _depth_words(depth: float, display: Display) -> str:

@@ -14,7 +14,7 @@ from axle.contact.cut import Cut
 from axle.contact.estimate import Placed, place
 from axle.contact.estimate import Print as Middles
 from axle.contact.gears import cut_of, not_computed
-from axle.contact.goal import TITLES, WORDS, Goal, School, aimed, goals, usual_school
+from axle.contact.goal import TITLES, WORDS, Goal, School, aimed, goal_of, goals
 from axle.contact.patch import Flanked, Mark
 from axle.contact.reading import PatternReading, depth_tolerance, read_pattern
 from axle.contact.wander import Wander, wander
@@ -85,8 +85,7 @@ class Prints:
     @property
     def goal(self) -> Goal:
         """The target in hand: as chosen where that can be had, else the usual one."""
-        chosen = next((s for s in self.goals if s.value == self.state.aim), None)
-        return self.goals[chosen or usual_school(self.goals)]
+        return goal_of(self.goals, self.state.aim)
 
     @property
     def refused(self) -> str:

@@ -105,6 +105,20 @@ def usual_school(offered: Mapping[School, Goal]) -> School:
     return next(s for s in (School.OLD, School.CHART, School.TOE) if s in offered)
 
 
+def goal_of(offered: Mapping[School, Goal], aim: str) -> Goal:
+    """The target in hand: as chosen where it can be had, else the usual one.
+
+    :param offered: targets of :func:`goals`, middles as shares of the flank [1].
+    :param aim: a school's value, or "usual".
+    :source: common practice.
+
+    >>> goal_of(goals({}, {}), "central").school.value, goal_of(goals({}, {}), "chart").school.value
+    ('central', 'toe')
+    """
+    chosen = next((school for school in offered if school.value == aim), None)
+    return offered[chosen or usual_school(offered)]
+
+
 @lru_cache(maxsize=128)
 def aimed(item: Cut, goal: Goal, drive_convex: bool) -> Cut:
     """The set, cut so that its right place shows the target.

@@ -65,8 +65,13 @@ def pair(item: Cut, *, compound: float = COMPOUND, **by: float) -> Pair:
     >>> pair(cut("large_cutter", 11, 41, 222.0), depth=0.1).convex.centroid[1] < 0.5
     True
     """
+    return _pair(item, compound, tuple(sorted(by.items())))
+
+
+@lru_cache(maxsize=1024)
+def _pair(item: Cut, compound: float, by: tuple[tuple[str, float], ...]) -> Pair:
     convex, concave = (
-        item.meshing(convex=side).pattern(item.ease(convex=side), compound=compound, **by)
+        item.meshing(convex=side).pattern(item.ease(convex=side), compound=compound, **dict(by))
         for side in (True, False)
     )
     return Pair(convex, concave)

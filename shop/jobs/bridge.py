@@ -21,11 +21,13 @@ from axle.advice.progress import (
 from axle.advice.runs import Diagnosis, diagnose
 from axle.advice.standing import Standing, Status, stand
 from axle.advice.state import AxleState, Settings
+from axle.contact.goal import Goal, goal_of, goals
 from axle.contact.making import Making, making_of
 from axle.depth.marks import HUNDREDTH_STEP, THOU_STEP, Mark, MarkConvention
 from axle.errors import AxleError
 from axle.fasteners.groups import Group, torque_sheet
 from axle.fasteners.signing import GroupStanding, Tightened, open_torques, stand_torques
+from axle.gearset import GearSet
 from axle.layout import Place
 from axle.procedure.choices import HOLE_STEP, LASH_PLACES, OVERSHOOT, Build, still_possible
 from axle.procedure.findings import Found, contaminated, not_looked_at
@@ -272,6 +274,15 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         job, spec, state, display, assemblies, readings, pieces, patterns, made, build, work, groups, marks,
         register, findings, tuple(job.tightenings.order_by("id")),
     )  # fmt: skip
+
+
+def gears_of(job: Job) -> tuple[GearSet, Goal]:
+    """A job's gears and the target its prints are held to, without the rest: a slider moves often."""
+    spec = read_spec(job.sheet)
+    found = Pattern.objects.filter(assembly__job=job, taken=Pattern.Taken.AS_FOUND).order_by("id")
+    facts = build_of(job, spec, ()).facts
+    old = {row.flank: patch_of(row.outline) for row in found} if facts["gears"] == "used" else {}
+    return spec.gears, goal_of(goals(old, spec.chart), facts["aim"])
 
 
 def build_of(job: Job, spec: AxleSpec, findings: Iterable[Finding], *, overshot: bool = False) -> Build:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 import uuid
+from functools import lru_cache
 from typing import Any
 
-from axle.advice.print_map import Looked, PrintMap, place_words, print_map
+from axle.advice.print_map import Looked, PrintMap, by_flank, place_words, print_map
 from axle.advice.prints import (
     Prints,
     PrintSays,
@@ -17,14 +18,16 @@ from axle.advice.prints import (
     wander_words,
 )
 from axle.advice.state import Print
-from axle.contact.cut import family_named
+from axle.contact.cut import Cut, family_named
 from axle.contact.gears import cut_of, not_computed
 from axle.contact.goal import TITLES, WORDS, Goal, School
 from axle.contact.making import DIRECTIONS, LOADS, MOST_PLACES
 from axle.contact.patch import HEIGHTS, LENGTHS, SIZES, Edge, Mark, Strength
 from axle.contact.photo import Compound
+from axle.contact.response import pair
 from axle.units import THOU, Display
 from shop.drawing import flanks, set_chart
+from shop.drawing.svg import Svg
 from shop.jobs.bridge import Axle
 from shop.jobs.models import Pattern
 from shop.jobs.rows import mark_from
@@ -84,28 +87,33 @@ def context(axle: Axle, view: str, place: int) -> dict[str, Any]:
 
 def chart(axle: Axle, mapped: PrintMap, says: PrintSays | None, size: str) -> dict[str, Any]:
     """The chart of this set as rows of drawn cells."""
-    made = mapped.chart(axle.display, says, size)
+    made = mapped.chart(axle.state, axle.display, says, size)
     nearest = made.cells.nearest
     rows = []
     for r, (words, cells) in enumerate(zip(made.depths, made.cells.rows, strict=True)):
         drawn = []
         for c, cell in enumerate(cells):
             label = f"{words}, backlash {made.opened[c]}"
-            drawn.append(
-                {"drawing": set_chart.cell(mapped.by_flank(cell.pair), label), "nearest": nearest == (r, c)}
-            )
+            drawing = _cell(mapped.item, mapped.gears.drive_convex, cell.depth, cell.ring, label)
+            drawn.append({"drawing": drawing, "nearest": nearest == (r, c)})
         rows.append({"words": words, "cells": drawn})
     return {"columns": made.opened, "rows": rows, "unit": axle.display.length.symbol}
 
 
-def predicted(axle: Axle, mapped: PrintMap, depth: float, ring: float) -> dict[str, str]:
+@lru_cache(maxsize=2048)
+def _cell(item: Cut, drive_convex: bool, depth: float, ring: float, label: str) -> Svg:
+    """A cell as it is drawn: the same for the same gears, so it is drawn once."""
+    return set_chart.cell(by_flank(pair(item, depth=depth, ring=ring), drive_convex=drive_convex), label)
+
+
+def predicted(mapped: PrintMap, display: Display, depth: float, ring: float) -> dict[str, str]:
     """The computed pattern at one place of the sliders, as path data and words."""
     looked = mapped.at(depth, ring)
-    words = place_words(depth, ring, axle.display)
+    words = place_words(depth, ring, display)
     return {
         "drive": flanks.outlines_path("drive", looked.outlines["drive"], 2),
         "coast": flanks.outlines_path("coast", looked.outlines["coast"], 2),
-        "depth": words[0], "ring": words[1], "backlash": _opened(looked, axle.display),
+        "depth": words[0], "ring": words[1], "backlash": _opened(looked, display),
         "facts": looked.facts(),
     }  # fmt: skip
 

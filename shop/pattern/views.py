@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
-from axle.advice.print_map import print_map
+from axle.advice.print_map import map_of, print_map
 from axle.advice.prints import read_print
 from axle.contact.photo import corner_shares
 from axle.errors import AxleError
@@ -28,20 +28,19 @@ from shop.people.bridge import display_for
 def predicted(request: HttpRequest, number: int) -> HttpResponse:
     """The computed pattern where the sliders stand, as path data and words."""
     user = user_of(request)
-    axle = bridge.load(queries.job_of(user, number), display_for(user))
+    job, display = queries.job_of(user, number), display_for(user)
     try:
         depth, ring = (
-            float(parse(request.GET.get(name, ""), axle.display.length, name).core)
-            for name in ("depth", "ring")
+            float(parse(request.GET.get(name, ""), display.length, name).core) for name in ("depth", "ring")
         )
-        mapped = print_map(axle.state)
+        mapped = map_of(*bridge.gears_of(job))
         if mapped is None:
             raise AxleError("pattern", given="a set that cannot be computed", wanted="one that can")
         if max(abs(depth), abs(ring)) > photo_page.FARTHEST:
             raise AxleError("slider", given="a place off the map", wanted="at most 1 mm either way")
     except AxleError as problem:
         return JsonResponse({"error": str(problem)}, status=422)
-    return JsonResponse(page.predicted(axle, mapped, depth, ring))
+    return JsonResponse(page.predicted(mapped, display, depth, ring))
 
 
 def whole_chart(request: HttpRequest, number: int) -> HttpResponse:
