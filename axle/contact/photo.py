@@ -34,6 +34,8 @@ _BORDER: Final = 0.002
 _LEAST_SIDE: Final = 40
 # Contrast of compound against metal, in scatters of either; the widest feathered edge, in heights.
 _LEAST_CONTRAST: Final = 4.2
+# How far towards its own colour compound has to be: 0 is grey, 1 the usual paste.
+_LEAST_TINT: Final = 0.35
 _MOST_BLUR: Final = 0.22
 
 
@@ -235,6 +237,10 @@ def _colour(light: np.ndarray, compound: Compound, clear: np.ndarray) -> np.ndar
     """
     tint = _tint(light, compound)
     paste = clear & (tint > threshold_otsu(tint[clear]))
+    if float(np.median(tint[paste])) < _LEAST_TINT:
+        raise _unreadable(
+            f"no {compound.value} compound on the flank", "choose the compound's colour, or print again"
+        )
     sign = -1.0 if compound is Compound.BLUE else 1.0
     difference = sign * (light[..., 0] - light[..., 2])
     terms = _field(light.shape[:2])

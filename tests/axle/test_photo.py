@@ -113,6 +113,24 @@ def test_corners_are_where_the_camera_says():
     assert heel_top.sum() > 1.8 * toe_root.sum()
 
 
+@pytest.mark.parametrize("chosen", list(Compound))
+@pytest.mark.parametrize("painted", COMPOUNDS)
+def test_a_wrong_colour_is_refused_or_read_right_never_turned_round(painted, chosen):
+    scene = some_scene(5000 + COMPOUNDS.index(painted))
+    scene = replace(scene, glare=0.0)
+    shot = photograph(scene, 5)
+    found, words = None, ""
+    try:
+        found = read_photo(shot.image, shot.corners, chosen)
+    except AxleError as refused:
+        words = refused.do
+    if found is None:
+        assert painted != chosen.value
+        assert words.startswith("Cannot read this: ")
+    else:
+        assert is_right(scene, found)
+
+
 def test_two_blobs_are_both_found():
     left = ((0.2, 0.3), (0.35, 0.3), (0.35, 0.7), (0.2, 0.7))
     right = ((0.6, 0.3), (0.75, 0.3), (0.75, 0.7), (0.6, 0.7))
