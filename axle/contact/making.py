@@ -54,6 +54,15 @@ class Making:
                 raise AxleError(f"print, {what}", given=f"{number:g}", wanted=f"{low} to {high}")
 
     @property
+    def words(self) -> str:
+        """How it was made, in one line."""
+        turns = f"{self.turns:g} turn{'s' if self.turns != 1 else ''}"
+        return (
+            f"{self.compound.value} compound on {self.teeth} teeth, load {LOADS[self.load]}, "
+            f"{DIRECTIONS[self.direction]}, {turns}"
+        )
+
+    @property
     def doubts(self) -> tuple[str, ...]:
         """What makes it say less than it could."""
         found = []

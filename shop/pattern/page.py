@@ -307,8 +307,7 @@ def _made(axle: Axle) -> dict[str, Any]:
         "loads": LOADS, "load": making.load, "directions": DIRECTIONS, "direction": making.direction,
         "turns": f"{making.turns:g}", "teeth": making.teeth, "places": making.places,
         "most_places": MOST_PLACES, "doubts": making.doubts,
-        "words": f"{making.compound.value} compound, load {LOADS[making.load]}, "
-                 f"{DIRECTIONS[making.direction]}, {making.turns:g} turn{'s' if making.turns != 1 else ''}",
+        "words": making.words,
     }  # fmt: skip
 
 

@@ -6,8 +6,10 @@ from typing import Any
 
 from axle.advice.lash import backlash_around, learned
 from axle.advice.pinion_depth import stations_way, wanted_depth
+from axle.advice.prints import depth_words, read_print
 from axle.advice.state import Print
 from axle.backlash import tooth_at
+from axle.contact.goal import TITLES
 from axle.contact.patch import Mark
 from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
@@ -48,6 +50,7 @@ def context(axle: Axle) -> dict[str, Any]:
             flanks.flank(name, _printed(prints, name), flanks.Shown(stale=not prints))
             for name in ("drive", "coast")
         ],
+        "printed": _print_words(axle, prints),
         "deviations": [
             (stations()[name].title, sign)
             for name, sign in signatures.items()
@@ -63,6 +66,17 @@ def context(axle: Axle) -> dict[str, Any]:
         "signed_at": _signed_at(axle),
         "moves": list(axle.job.moves.select_related("assembly").order_by("id")),
     }
+
+
+def _print_words(axle: Axle, prints: list[Print]) -> str:
+    """How the print was made, and where it puts the pinion."""
+    newest, says = max(prints, key=lambda p: p.order, default=None), read_print(axle.state)
+    if newest is None:
+        return ""
+    words = f"Print {newest.number}: {newest.making.words}."
+    if says is not None and says.placed is not None and says.placed.plausible:
+        words += f" Pinion {depth_words(says.placed, axle.display)}, held to {TITLES[says.goal.school]}."
+    return words
 
 
 def _printed(prints: list[Print], name: str) -> Mark | None:

@@ -373,6 +373,13 @@ def test_no_photo_of_another_shop_is_read(client, stranger):
         assert client.post(address, {}).status_code == 404
 
 
+def test_the_build_sheet_says_how_the_print_was_made_and_where_it_puts_the_pinion(at):
+    page = words(at.get("/jobs/411/sheet"))
+    assert "Print 1: yellow compound on 4 teeth, load by the brake, turned both ways, 1 turn." in page
+    assert "Pinion in place: " in page
+    assert "held to a little toe-side." in page
+
+
 # ---- files
 
 
