@@ -15,7 +15,7 @@ from axle.contact.estimate import Placed, place
 from axle.contact.estimate import Print as Middles
 from axle.contact.gears import cut_of, not_computed
 from axle.contact.goal import TITLES, WORDS, Goal, School, aimed, goal_of, goals
-from axle.contact.patch import Flanked, Mark
+from axle.contact.mark import Flanked, Mark
 from axle.contact.reading import PatternReading, depth_tolerance, read_pattern
 from axle.contact.wander import Wander, wander
 from axle.procedure.staleness import stale_because
@@ -227,7 +227,7 @@ def apart(one: Print, other: Print) -> float:
 
     :param one: a whole print.
     :param other: another.
-    :source: the scatter of a print, :data:`axle.contact.patch.NOISE`.
+    :source: the scatter of a print, :data:`axle.contact.mark.NOISE`.
     """
     most = max(
         abs(a - b)

@@ -9,7 +9,8 @@ from typing import Any, Final
 
 from axle.advice.runs import Run
 from axle.contact.making import Making
-from axle.contact.patch import Flanked, Patch
+from axle.contact.mark import Flanked
+from axle.contact.patch import Patch
 from axle.depth.marks import Mark
 from axle.errors import AxleError
 from axle.gearset import GearSet

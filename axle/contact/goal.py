@@ -14,7 +14,8 @@ from typing import Final
 
 from axle.contact.cut import Cut
 from axle.contact.estimate import CUT_NOISE
-from axle.contact.patch import NOISE, By, Patch
+from axle.contact.mark import NOISE, By
+from axle.contact.patch import Patch
 from axle.contact.response import pair
 
 _ROUNDS: Final = 4

@@ -6,7 +6,6 @@ brightness once uneven light is taken out), glare is bridged, and what cannot be
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
 from typing import Final
@@ -16,12 +15,9 @@ from scipy import ndimage, sparse
 from scipy.sparse.linalg import spsolve
 from skimage.filters import threshold_otsu
 from skimage.measure import find_contours, label, regionprops
-from skimage.transform import ProjectiveTransform
 
-from axle.errors import AxleError
+from axle.contact.corners import HIGH, LONG, flatten, unreadable
 
-# The flank laid flat, in pixels, and samples per pixel along each way.
-_LONG, _HIGH, _FINE = 240, 80, 2
 _SATURATED: Final = 0.96
 # A clipped colour is a highlight where every colour is at least this bright; else it is bright compound.
 _WHITISH: Final = 0.25
@@ -30,8 +26,6 @@ _HALO: Final = 4
 # Bounds outside which a photograph is not read; common practice and tried on rendered ones.
 _DARK, _MOST_GLARE = 0.012, 0.35
 _LEAST_PATCH, _MOST_PATCH = 0.015, 0.85
-_BORDER: Final = 0.002
-_LEAST_SIDE: Final = 40
 # Contrast of compound against metal, in scatters of either; the widest feathered edge, in heights.
 _LEAST_CONTRAST: Final = 4.2
 # How far towards its own colour compound has to be: 0 is grey, 1 the usual paste.
@@ -85,71 +79,6 @@ class PhotoReading:
     contrast: float
 
 
-def flatten(image: np.ndarray, corners: tuple[tuple[float, float], ...]) -> np.ndarray:
-    """Lay a flank flat by its four corners.
-
-    :param image: the photograph, shape (height, width, 3), 0 to 255.
-    :param corners: (x, y) of toe-root, heel-root, heel-top, toe-top [pixels].
-    :returns: linear light 0 to 1, shape (80, 240, 3): rows from the top land to the root, toe to the left.
-    :raises AxleError: for corners off the picture, in the wrong order, or too near each other.
-    :source: projective map of four points.
-
-    >>> grey = np.full((200, 400, 3), 255, dtype=np.uint8)
-    >>> flatten(grey, ((50, 150), (350, 150), (350, 50), (50, 50))).shape
-    (80, 240, 3)
-    """
-    pixels = np.array(corners, dtype=float)
-    _check_corners(pixels, image.shape[1], image.shape[0])
-    low = np.maximum(np.floor(pixels.min(axis=0)).astype(int) - 2, 0)
-    high = np.ceil(pixels.max(axis=0)).astype(int) + 3
-    part = image[low[1] : high[1], low[0] : high[0], :3].astype(np.float32) / 255
-    part = np.where(part <= 0.04045, part / 12.92, ((part + 0.055) / 1.055) ** 2.4)
-    flat = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype=float)
-    to_picture = ProjectiveTransform.from_estimate(flat, pixels - low)
-    if not to_picture:
-        raise AxleError("corners", given="four points that span no area", wanted="the corners of one flank")
-    u = (np.arange(_LONG * _FINE) + 0.5) / (_LONG * _FINE)
-    v = 1 - (np.arange(_HIGH * _FINE) + 0.5) / (_HIGH * _FINE)
-    places = to_picture(np.stack(np.meshgrid(u, v), axis=-1).reshape(-1, 2))
-    fine = np.stack(
-        [ndimage.map_coordinates(part[..., c], places.T[::-1], order=1, mode="nearest") for c in range(3)],
-        -1,
-    )
-    return np.asarray(fine.reshape(_HIGH, _FINE, _LONG, _FINE, 3).mean(axis=(1, 3)))
-
-
-def corners_in(
-    width: int, height: int, shares: Sequence[Sequence[float]]
-) -> tuple[tuple[float, float], ...]:
-    """Corners given as shares of a picture, in its pixels.
-
-    :param width: of the picture [pixels].
-    :param height: of the picture [pixels].
-    :param shares: (x, y) of each corner, 0 to 1.
-    :source: the project's own job format.
-
-    >>> corners_in(400, 200, [[0.5, 0.5]])
-    ((200.0, 100.0),)
-    """
-    return tuple((x * width, y * height) for x, y in shares)
-
-
-def corner_shares(
-    width: int, height: int, corners: Sequence[Sequence[float]]
-) -> tuple[tuple[float, float], ...]:
-    """Corners in a picture's pixels, as shares of it held to its edges: what is kept.
-
-    :param width: of the picture [pixels], more than 0.
-    :param height: of the picture [pixels], more than 0.
-    :param corners: (x, y) of each corner [pixels].
-    :source: the project's own job format.
-
-    >>> corner_shares(400, 200, [[200.0, 100.0]])
-    ((0.5, 0.5),)
-    """
-    return tuple((min(max(x / width, 0.0), 1.0), min(max(y / height, 0.0), 1.0)) for x, y in corners)
-
-
 def read_photo(
     image: np.ndarray, corners: tuple[tuple[float, float], ...], compound: Compound
 ) -> PhotoReading:
@@ -172,10 +101,10 @@ def read_photo(
     glare = ndimage.binary_dilation(light.min(axis=-1) > _SATURATED, iterations=_HALO)
     share = float(glare.mean())
     if share > _MOST_GLARE:
-        raise _unreadable(f"glare over {share:.0%} of the flank", "turn the lamp or the gear")
+        raise unreadable(f"glare over {share:.0%} of the flank", "turn the lamp or the gear")
     clear = ~glare
     if float(np.median(light.sum(axis=-1)[clear])) / 3 < _DARK:
-        raise _unreadable("a picture too dark", "more light, from the side")
+        raise unreadable("a picture too dark", "more light, from the side")
     if compound is Compound.WHITE:
         signal = _whiteness(light, clear)
     else:
@@ -188,7 +117,7 @@ def read_photo(
     wiped = smooth < level
     contrast = _contrast(smooth, wiped, clear)
     if contrast < _LEAST_CONTRAST:
-        raise _unreadable(
+        raise unreadable(
             "no clear difference between compound and metal",
             "check the compound's colour, or clean the teeth and print again",
         )
@@ -204,16 +133,16 @@ def _measured(smooth: np.ndarray, level: float, glare: float, contrast: float) -
     kept = [region for region in found if region.area / wiped.size >= least]
     area = sum(region.area for region in kept) / wiped.size
     if not kept or area > _MOST_PATCH:
-        raise _unreadable(
+        raise unreadable(
             "no wiped patch" if not kept else "hardly any compound on the flank", "print again"
         )
     mask = np.isin(numbers, [region.label for region in kept])
     blur = _edge_width(smooth, mask)
     if blur > _MOST_BLUR or len(kept) > 3:
-        raise _unreadable("a smeared patch without an edge", "clean the teeth and print again")
+        raise unreadable("a smeared patch without an edge", "clean the teeth and print again")
     v, u = np.nonzero(mask)
     blobs = tuple(Blob(_outline(numbers == region.label), region.area / wiped.size) for region in kept)
-    centroid = (float((u.mean() + 0.5) / _LONG), float(1 - (v.mean() + 0.5) / _HIGH))
+    centroid = (float((u.mean() + 0.5) / LONG), float(1 - (v.mean() + 0.5) / HIGH))
     return PhotoReading(blobs, centroid, float(area), glare, contrast)
 
 
@@ -238,7 +167,7 @@ def _colour(light: np.ndarray, compound: Compound, clear: np.ndarray) -> np.ndar
     tint = _tint(light, compound)
     paste = clear & (tint > threshold_otsu(tint[clear]))
     if float(np.median(tint[paste])) < _LEAST_TINT:
-        raise _unreadable(
+        raise unreadable(
             f"no {compound.value} compound on the flank", "choose the compound's colour, or print again"
         )
     sign = -1.0 if compound is Compound.BLUE else 1.0
@@ -345,37 +274,13 @@ def _edge_width(signal: np.ndarray, mask: np.ndarray) -> float:
         return 0.0
     steep = np.hypot(*np.gradient(signal))[edge]
     span = float(np.median(signal[~mask]) - np.median(signal[mask]))
-    return span / (float(np.median(steep)) + 1e-9) / _HIGH
+    return span / (float(np.median(steep)) + 1e-9) / HIGH
 
 
 def _outline(mask: np.ndarray) -> tuple[tuple[float, float], ...]:
     padded = np.pad(ndimage.gaussian_filter(mask.astype(float), 1.0), 1)
     line = max(find_contours(padded, 0.5), key=len)
-    u = np.clip((line[:, 1] - 0.5) / _LONG, 0, 1)
-    v = np.clip(1 - (line[:, 0] - 0.5) / _HIGH, 0, 1)
+    u = np.clip((line[:, 1] - 0.5) / LONG, 0, 1)
+    v = np.clip(1 - (line[:, 0] - 0.5) / HIGH, 0, 1)
     step = max(len(line) // 60, 1)
     return tuple((float(a), float(b)) for a, b in zip(u[::step], v[::step], strict=True))
-
-
-def _check_corners(pixels: np.ndarray, width: int, height: int) -> None:
-    if pixels.shape != (4, 2) or not np.all(np.isfinite(pixels)):
-        raise AxleError("corners", given=f"{len(pixels)} points", wanted="the four corners of one flank")
-    margin = _BORDER * max(width, height)
-    if (pixels < margin).any() or (pixels > np.array([width, height]) - margin).any():
-        raise _unreadable("a corner at or past the picture's edge", "take the whole flank in")
-    following = np.roll(pixels, -1, axis=0) - pixels
-    turns = np.cross(
-        np.pad(following, ((0, 0), (0, 1))), np.pad(np.roll(following, -1, axis=0), ((0, 0), (0, 1)))
-    )[:, 2]
-    if not (np.all(turns > 0) or np.all(turns < 0)):
-        raise AxleError(
-            "corners",
-            given="corners that cross",
-            wanted="toe-root, heel-root, heel-top, toe-top in that order",
-        )
-    if np.hypot(*following.T).min() < _LEAST_SIDE:
-        raise _unreadable("a flank of fewer than 40 pixels", "take the picture from nearer")
-
-
-def _unreadable(why: str, do: str) -> AxleError:
-    return AxleError("photo", given=why, wanted="a print that can be read", do=f"Cannot read this: {do}.")

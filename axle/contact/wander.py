@@ -9,7 +9,7 @@ from typing import Final
 
 import numpy as np
 
-from axle.contact.patch import Flanked
+from axle.contact.mark import Flanked
 
 # Wander under this, peak to peak in shares of the flank, is a print's own scatter: twice the usual noise,
 # and a little; from memory.
@@ -51,7 +51,8 @@ def wander(flanks: Mapping[str, Flanked], places: int, ratio: float, ring_teeth:
         cannot be taken for another one at those places.
     :source: least squares on cos kθ, sin kθ for k = 1, 2 and N2/N1 (orders as in runout).
 
-    >>> from axle.contact.patch import Mark, Patch
+    >>> from axle.contact.mark import Mark
+    >>> from axle.contact.patch import Patch
     >>> shifts = [0.1 * math.cos(2 * math.pi * k / 6) for k in range(6)]
     >>> marks = {k + 1: Mark((Patch.box(0.2, 0.6, 0.3 + s, 0.6 + s),)) for k, s in enumerate(shifts)}
     >>> found = wander({"drive": Flanked(marks)}, 6, 3.73)

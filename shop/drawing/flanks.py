@@ -12,7 +12,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from axle.contact.patch import Edge, Mark, Patch, Strength
+from axle.contact.mark import Edge, Mark, Strength
+from axle.contact.patch import Patch
 from axle.errors import AxleError
 from shop.drawing.svg import Svg, number
 

@@ -10,7 +10,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from axle.contact.patch import Mark
+from axle.contact.mark import Mark
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
 from shop.drawing import flanks
 from shop.drawing.svg import INK, STATUS, Svg, attributes, number

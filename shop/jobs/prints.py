@@ -7,7 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 
 from axle.contact.making import MOST_PLACES, making_of
-from axle.contact.patch import Edge, Patch, Strength
+from axle.contact.mark import Edge, Strength
+from axle.contact.patch import Patch
 from axle.errors import AxleError, quoted
 from shop.jobs import bridge, clock
 from shop.jobs.change import changing

@@ -10,7 +10,8 @@ from axle.advice.progress import Marked
 from axle.advice.runs import Run
 from axle.advice.state import Print, Settings, Signature, Taken
 from axle.contact.making import Making, making_of
-from axle.contact.patch import By, Edge, Flanked, Mark, Patch, Strength
+from axle.contact.mark import By, Edge, Flanked, Mark, Strength
+from axle.contact.patch import Patch
 from axle.layout import Place, Side
 from axle.shims import Piece
 from axle.specfile import AxleSpec

@@ -9,8 +9,10 @@ from typing import Any
 
 from django.urls import reverse
 
-from axle.contact.patch import By, Mark, Patch
-from axle.contact.photo import Compound, corners_in, read_photo
+from axle.contact.corners import corners_in
+from axle.contact.mark import By, Mark
+from axle.contact.patch import Patch
+from axle.contact.photo import Compound, read_photo
 from axle.errors import AxleError
 from shop.config.http import one_of
 from shop.drawing import flanks

@@ -11,15 +11,15 @@ from django.urls import reverse
 
 from axle.advice.print_map import map_of, print_map
 from axle.advice.prints import read_print
-from axle.contact.photo import corner_shares
+from axle.contact.corners import corner_shares
 from axle.errors import AxleError
 from axle.units import parse
 from shop.config.http import IN_WORDS, entry_of, one_of, posts_only, user_of, version_of
 from shop.jobs import bridge, photos, prints, queries
 from shop.jobs.change import Stale
 from shop.jobs.models import Pattern, Photo
+from shop.pattern import chart, page
 from shop.pattern import guide as guide_page
-from shop.pattern import page
 from shop.pattern import photo as photo_page
 from shop.pattern.marks import corners_from, patches_from, place_from, seen_from
 from shop.people.bridge import display_for
@@ -51,8 +51,8 @@ def whole_chart(request: HttpRequest, number: int) -> HttpResponse:
     return render(
         request, "pattern/chart.html",
         {"axle": axle, "job": axle.job, "display": axle.display,
-         "chart": page.chart(axle, mapped, read_print(axle.state), "whole") if mapped else None,
-         "refused": page.refused(axle), "gears": page.gear_rows(axle), "here": "bench",
+         "chart": chart.chart(axle, mapped, read_print(axle.state), "whole") if mapped else None,
+         "refused": chart.refused(axle), "gears": chart.gear_rows(axle), "here": "bench",
          "page_title": "Chart"},
     )  # fmt: skip
 

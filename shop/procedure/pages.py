@@ -11,7 +11,7 @@ from django.utils import timezone
 from axle.advice.heights import what_heights_change
 from axle.advice.progress import StepStanding, work_at
 from axle.advice.runs import Run, alias_words, holes_words, newest, position_of
-from axle.contact.patch import Mark
+from axle.contact.mark import Mark
 from axle.contact.reading import target
 from axle.fasteners.threads import classes, threads
 from axle.layout import Place

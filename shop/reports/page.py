@@ -10,7 +10,7 @@ from axle.advice.prints import depth_words, read_print
 from axle.advice.state import Print
 from axle.backlash import tooth_at
 from axle.contact.goal import TITLES
-from axle.contact.patch import Mark
+from axle.contact.mark import Mark
 from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
 from axle.procedure.choices import choices

@@ -14,7 +14,8 @@ from axle.advice.moves import Act, Move
 from axle.advice.next_move import next_move
 from axle.advice.standing import stand
 from axle.advice.state import AxleState, Print, Taken
-from axle.contact.patch import Flanked, Patch
+from axle.contact.mark import Flanked
+from axle.contact.patch import Patch
 from axle.gearset import GearSet
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
 from axle.procedure.stations import kind_named

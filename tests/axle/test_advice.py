@@ -11,7 +11,8 @@ from axle.advice.moves import Act
 from axle.advice.next_move import next_move
 from axle.advice.standing import Status, stand
 from axle.advice.state import AxleState, Print, Signature, Taken
-from axle.contact.patch import Flanked, Patch
+from axle.contact.mark import Flanked
+from axle.contact.patch import Patch
 from axle.depth.marks import Mark, MarkConvention
 from axle.gearset import GearSet
 from axle.layout import (

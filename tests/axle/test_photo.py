@@ -7,7 +7,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from axle.contact.photo import Compound, PhotoReading, flatten, read_photo
+from axle.contact.corners import flatten
+from axle.contact.photo import Compound, PhotoReading, read_photo
 from axle.errors import AxleError
 from axle.simulator.photo import Scene, Shot, photograph
 

@@ -29,7 +29,8 @@ from axle.contact.estimate import place
 from axle.contact.gears import cut_of
 from axle.contact.goal import School, aimed, goals
 from axle.contact.making import Making, making_of
-from axle.contact.patch import Edge, Flanked, Mark, Patch, Strength
+from axle.contact.mark import Edge, Flanked, Mark, Strength
+from axle.contact.patch import Patch
 from axle.contact.response import pair, response
 from axle.contact.set_chart import set_chart
 from axle.contact.wander import wander

@@ -23,7 +23,8 @@ from axle.advice.progress import (
 from axle.advice.standing import Status
 from axle.advice.standing import stand as stations_stand
 from axle.advice.state import Print, Taken
-from axle.contact.patch import Flanked, Patch
+from axle.contact.mark import Flanked
+from axle.contact.patch import Patch
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
 from axle.procedure.choices import Build

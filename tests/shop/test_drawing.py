@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from axle.contact.patch import Mark, Patch
+from axle.contact.mark import Mark
+from axle.contact.patch import Patch
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, every_layout
 from axle.spec import Range
