@@ -323,7 +323,7 @@ def test_the_pattern_as_found_is_drawn_or_read_from_a_photo(at):
     ("more", "said"),
     [
         ({"exposure": 0.002}, "too dark"),
-        ({"compound": ""}, "no clear difference"),
+        ({"compound": ""}, "no yellow compound on the flank"),
         ({"glare": 0.7}, "glare"),
     ],
 )
