@@ -199,6 +199,10 @@ def _pattern(state: AxleState, display: Display) -> Result | None:
     if says.placed is not None:
         count = f"{says.count} prints that agree" if says.count > 1 else "one print"
         why.append(f"Pinion, computed for these gears: {depth_words(says.placed, display)}, from {count}.")
+        why.append(
+            "The spread holds a print's own scatter and how far sets of one cut differ: from this print "
+            "alone they cannot be told apart."
+        )
         why.append(f"Ring gear: {ring_words(says.placed, state, says.backlash, display)}.")
     else:
         why.append(f"Not computed for this set: {says.refused} The usual chart is read instead.")
