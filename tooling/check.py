@@ -43,8 +43,6 @@ def _environment(database: MariaDB, password: str) -> dict[str, str]:
         "LASH_DB_PASSWORD": password,
         "LASH_DB_PORT": str(database.port),
         "LASH_DB_NAME": "lash",
-        # The matrices are small and the processes several: one thread each is quicker than a crowd.
-        "OPENBLAS_NUM_THREADS": "1",
     }
 
 

@@ -59,11 +59,7 @@ def main() -> int:
     try:
         database.start()
         env = _environment(database)
-        server_env = {
-            **os.environ, **env, "DJANGO_SETTINGS_MODULE": "shop.config.settings.loopback",
-            # Small matrices, several workers: one thread each is quicker than a crowd.
-            "OPENBLAS_NUM_THREADS": os.environ.get("OPENBLAS_NUM_THREADS", "1"),
-        }  # fmt: skip
+        server_env = {**os.environ, **env, "DJANGO_SETTINGS_MODULE": "shop.config.settings.loopback"}
         _prepare(env)
         instruments = _instruments(server_env)
         server = _gunicorn(port, server_env)
