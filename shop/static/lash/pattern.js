@@ -21,7 +21,9 @@
     const band = make("polyline", "band-rubber", svg);
     svg.setPointerCapture(event.pointerId);
     const draw = (move) => {
-      points.push(short(toPicture(svg, move)));
+      // A busy browser hands over several places at once: every one of them was drawn.
+      const every = move.getCoalescedEvents ? move.getCoalescedEvents() : [];
+      (every.length ? every : [move]).forEach((place) => points.push(short(toPicture(svg, place))));
       band.setAttribute("points", points.join(" "));
     };
     svg.addEventListener("pointermove", draw);
