@@ -271,7 +271,11 @@ def load_demo() -> bool:
     sheets = {key: save_sheet(owner, row) for key, row in starter_specs().items()}
     _fill_drawer(owner)
     _fill_register(owner)
-    morning = timezone.now().replace(hour=7, minute=40, second=0, microsecond=0, tzinfo=UTC)
+    now = timezone.now()
+    morning = now.replace(hour=7, minute=40, second=0, microsecond=0, tzinfo=UTC)
+    if morning > now:
+        # Loaded at night the demo's day is yesterday: nothing in it lies ahead.
+        morning -= timedelta(days=1)
     _finished(builder, sheets["works-van"], morning - timedelta(days=9))
     _out(owner, sheets["works-van"], morning - timedelta(days=1))
     _at_depth(builder, sheets["funicular-truck"], morning - timedelta(days=3))
