@@ -178,6 +178,14 @@ class Layout:
         """The side whose thicker shim (or adjuster turned in) opens the backlash."""
         return Place.FAR if self.carrier_sign > 0 else Place.RING
 
+    def flank_side(self, name: str) -> Flank:
+        """The ring gear's flank that is a tooth's drive or coast flank.
+
+        :param name: "drive" or "coast".
+        """
+        other = {Flank.CONVEX: Flank.CONCAVE, Flank.CONCAVE: Flank.CONVEX}
+        return self.drive_flank if name == "drive" else other[self.drive_flank]
+
     def side_of(self, place: Place) -> Side:
         """Name a carrier place by hand: the ring side is where the ring gear is bolted.
 

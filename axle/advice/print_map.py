@@ -17,7 +17,8 @@ from axle.contact.patch import Patch
 from axle.contact.pattern import Pattern
 from axle.contact.reading import edges_of
 from axle.contact.response import Pair, Response, pair, response
-from axle.contact.set_chart import SetChart, set_chart
+from axle.contact.set_chart import SET, SetChart, set_chart
+from axle.errors import AxleError
 from axle.gearset import GearSet
 from axle.units import THOU, Display, brief, percent
 
@@ -25,6 +26,8 @@ from axle.units import THOU, Display, brief, percent
 _DEPTHS = {"small": (-6, -3, 0, 3, 6), "whole": (-9, -6, -3, 0, 3, 6, 9)}
 _OPENED = {"small": (-3, 0, 3), "whole": (-6, -4, -2, 0, 2, 4, 6)}
 _METRIC = 0.025
+# A place further off than this is no place of an axle [mm].
+_FARTHEST = 1.0
 # Scatter of a backlash that was read [mm]: 1 thou.
 _READ = 0.0254
 _IMPERIAL = 0.0254
@@ -87,7 +90,12 @@ class PrintMap:
     item: Cut
 
     def at(self, depth: float, ring: float) -> Looked:
-        """The pattern at one place of the pinion and the ring gear [mm]."""
+        """The pattern at one place of the pinion and the ring gear [mm].
+
+        :raises AxleError: for a place off the map.
+        """
+        if max(abs(depth), abs(ring)) > _FARTHEST:
+            raise AxleError("slider", given="a place off the map", wanted="at most 1 mm either way")
         found = computed(self.gears)
         per, heel = (found[0].backlash, found[1]) if found else ({"depth": 0.0, "ring": 0.0}, 1.0)
         opened = heel * (per["depth"] * depth + per["ring"] * ring)
@@ -121,8 +129,10 @@ class PrintMap:
         # The columns are what the indicator shows at the heel.
         found = computed(self.gears)
         heel = found[1] if found else 1.0
-        cells = set_chart(self.item, depths, tuple(more / heel for more in opened), seen,
-                          **({"lash_spread": _READ} if backlash_around(state) else {}))  # fmt: skip
+        spread = _READ if backlash_around(state) else SET
+        cells = set_chart(
+            self.item, depths, tuple(more / heel for more in opened), seen, lash_spread=spread
+        )
         return Chart(
             cells,
             tuple(_depth_words(depth, display) for depth in depths),

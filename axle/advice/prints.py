@@ -11,8 +11,7 @@ from axle.advice.lash import backlash_around
 from axle.advice.state import AxleState, Print
 from axle.backlash import judge
 from axle.contact.cut import Cut
-from axle.contact.estimate import Placed, place
-from axle.contact.estimate import Print as Middles
+from axle.contact.estimate import Middles, Placed, place
 from axle.contact.gears import cut_of, not_computed
 from axle.contact.goal import TITLES, WORDS, Goal, School, aimed, goal_of, goals
 from axle.contact.mark import Flanked, Mark
@@ -46,6 +45,8 @@ class PrintSays:
     :param wander: how it wanders around the ring gear, or None with fewer than three places.
     :param middles: the middles that were placed, or None.
     :param count: prints that agree.
+    :param assembly: number of the assembly that was printed.
+    :param stale: why it no longer holds; empty where it does.
     """
 
     read: PatternReading
@@ -61,6 +62,8 @@ class PrintSays:
     wander: Wander | None
     middles: Middles | None
     count: int
+    assembly: int
+    stale: str
 
 
 @dataclass(frozen=True)
@@ -150,7 +153,8 @@ def read_print(state: AxleState) -> PrintSays | None:
     good = says == "good" and not (read.drive.edges + read.coast.edges) and not read.hard
     return PrintSays(
         read, goal, says, good, depth_error, tuple(findings), read.disputed, placed, prints.refused,
-        backlash, wanders, middles, len(agreeing),
+        backlash, wanders, middles, len(agreeing), newest.assembly,
+        stale_because("pattern", state.layout, newest.settings, state.settings),
     )  # fmt: skip
 
 

@@ -69,7 +69,7 @@ _WIDE: Final = Belief()
 
 
 @dataclass(frozen=True)
-class Print:
+class Middles:
     """Where the patches of both flanks have their middle.
 
     :param convex: (u, v) on the ring's convex flank, or None where it was not read.
@@ -136,7 +136,7 @@ class Placed:
 
 @lru_cache(maxsize=512)
 def place(
-    item: Cut, seen: Print, *, before: Belief = _WIDE, cut_noise: float = CUT_NOISE,
+    item: Cut, seen: Middles, *, before: Belief = _WIDE, cut_noise: float = CUT_NOISE,
     compound: float = COMPOUND,
 ) -> Placed:  # fmt: skip
     """Place a print on the map of a set.
@@ -153,7 +153,7 @@ def place(
     >>> from axle.contact.cut import cut
     >>> gears = cut("large_cutter", 11, 41, 222.0)
     >>> shown = pair(gears, depth=0.1)
-    >>> found = place(gears, Print(shown.convex.centroid, shown.concave.centroid, 0.001), cut_noise=0.0)
+    >>> found = place(gears, Middles(shown.convex.centroid, shown.concave.centroid, 0.001), cut_noise=0.0)
     >>> round(found.depth, 2)
     0.1
     """

@@ -16,6 +16,7 @@ from axle.contact.cut import Cut
 from axle.contact.estimate import CUT_NOISE
 from axle.contact.mark import NOISE, By
 from axle.contact.patch import Patch
+from axle.contact.reading import usual_middles
 from axle.contact.response import pair
 
 _ROUNDS: Final = 4
@@ -44,11 +45,7 @@ TITLES: Final[Mapping[School, str]] = {
     School.OLD: "the old wear",
     School.CHART: "the maker's chart",
 }
-# Middles on the drive and on the coast flank (u, v): common practice; the maker's chart comes first.
-_MIDDLES: Final = {
-    School.TOE: ((0.45, 0.5), (0.42, 0.5)),
-    School.CENTRAL: ((0.5, 0.5), (0.5, 0.5)),
-}
+_CENTRAL: Final = (0.5, 0.5)
 
 
 @dataclass(frozen=True)
@@ -80,7 +77,11 @@ def goals(old: Mapping[str, Patch], chart: Mapping[str, Patch]) -> dict[School, 
     >>> [school.value for school in goals({}, {})]
     ['toe', 'central']
     """
-    found = {school: Goal(school, *middles) for school, middles in _MIDDLES.items()}
+    toe = usual_middles()
+    found = {
+        School.TOE: Goal(School.TOE, toe["drive"], toe["coast"]),
+        School.CENTRAL: Goal(School.CENTRAL, _CENTRAL, _CENTRAL),
+    }
     both = {"drive", "coast"}
     if both <= set(old):
         found[School.OLD] = Goal(

@@ -88,6 +88,12 @@ class Mark:
         return _furthest(patch.runs(band) for patch in self.patches)
 
     @property
+    def percent(self) -> tuple[str, str, str, str]:
+        """How far all of it reaches, in whole per cent as a builder types it."""
+        toe, heel, root, top = (f"{100 * share:.0f}" for share in self.reach)
+        return toe, heel, root, top
+
+    @property
     def noise(self) -> float:
         """Scatter of its middle, share of length and of height."""
         return NOISE[self.by] * (_FAINT if self.strength is Strength.FAINT else 1.0)

@@ -101,7 +101,7 @@ def read_pattern(
     'too deep'
     """
     chart = _chart()
-    aims = _aims() | dict(aims or {})
+    aims = usual_middles() | dict(aims or {})
     on_drive, on_coast = read_flank(drive, *aims["drive"]), read_flank(coast, *aims["coast"])
     found = next(
         f for f in chart["finding"] if (f["drive"], f["coast"]) == (on_drive.height, on_coast.height)
@@ -168,8 +168,15 @@ def first_step(depth_error: float) -> float:
     return float(-size if depth_error > 0 else size)
 
 
-def _aims() -> dict[str, tuple[float, float]]:
-    """Where each patch's middle should lie by the trade's chart (u, v)."""
+def usual_middles() -> dict[str, tuple[float, float]]:
+    """Where each patch's middle should lie by the trade's chart.
+
+    :returns: (u, v) by flank word, shares of the flank [1].
+    :source: common practice (chart.toml).
+
+    >>> usual_middles()["drive"]
+    (0.45, 0.5)
+    """
     chart = _chart()
     return {
         name: (float(chart[f"{name}_target_length"]), float(chart["height_centre"]))

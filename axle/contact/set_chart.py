@@ -11,11 +11,11 @@ from dataclasses import dataclass
 from typing import Final
 
 from axle.contact.cut import Cut
-from axle.contact.estimate import CUT_NOISE, Print
+from axle.contact.estimate import CUT_NOISE, Middles
 from axle.contact.response import Pair, pair, response
 
 # How far backlash may be off that was set and not read [mm]: 3 thou.
-_SET: Final = 0.08
+SET: Final = 0.08
 
 
 @dataclass(frozen=True)
@@ -47,8 +47,8 @@ class SetChart:
 
 
 def set_chart(
-    item: Cut, depths: Sequence[float], opened: Sequence[float], seen: Print | None = None,
-    cut_noise: float = CUT_NOISE, lash_spread: float = _SET,
+    item: Cut, depths: Sequence[float], opened: Sequence[float], seen: Middles | None = None,
+    cut_noise: float = CUT_NOISE, lash_spread: float = SET,
 ) -> SetChart:  # fmt: skip
     """Compute a set's chart and mark the cell nearest to a print.
 
@@ -82,6 +82,6 @@ def set_chart(
     return SetChart(tuple(rows), nearest)
 
 
-def _misses(cell: Cell, seen: Print, cut_noise: float, lash_spread: float) -> float:
+def _misses(cell: Cell, seen: Middles, cut_noise: float, lash_spread: float) -> float:
     off = seen.values - cell.pair.centroids[seen.read]
     return float(off @ (off / seen.variance(cut_noise))) + (cell.opened / lash_spread) ** 2

@@ -59,6 +59,7 @@ def wander(flanks: Mapping[str, Flanked], places: int, ratio: float, ring_teeth:
     >>> found.blames, found.order, round(found.up, 1)
     ('ring', 1.0, 0.2)
     """
+    places = max(places, *(max(flank.marks) for flank in flanks.values()))
     rows = {name: flank for name, flank in flanks.items() if len(flank.marks) >= _LEAST_FIT}
     if not rows:
         return None

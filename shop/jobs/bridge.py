@@ -22,7 +22,7 @@ from axle.advice.runs import Diagnosis, diagnose
 from axle.advice.standing import Standing, Status, stand
 from axle.advice.state import AxleState, Settings
 from axle.contact.goal import Goal, goal_of, goals
-from axle.contact.making import Making, making_of
+from axle.contact.making import Making
 from axle.depth.marks import HUNDREDTH_STEP, THOU_STEP, Mark, MarkConvention
 from axle.errors import AxleError
 from axle.fasteners.groups import Group, torque_sheet
@@ -50,6 +50,7 @@ from shop.jobs.models import (
 )
 from shop.jobs.rows import (
     Drawer,
+    making_at,
     marks_from,
     order_of,
     patch_of,
@@ -99,7 +100,7 @@ class Axle:
     @property
     def making(self) -> Making:
         """How the print in hand was made; else how the newest before it was."""
-        return making_of(self.prints_made[-1].making) if self.prints_made else Making()
+        return making_at(self.prints_made, (self.assembly.pk, self.print_number))
 
     @cached_property
     def standings(self) -> Mapping[str, Standing]:

@@ -88,7 +88,7 @@ def prints_from(
     for row in patterns:
         if row.taken != Pattern.Taken.AS_FOUND:
             marks[row.assembly_id, row.number][row.flank][row.place] = row
-    makings = {(row.assembly_id, row.number): making_of(row.making) for row in made}
+    told = list(made)
     prints = []
     for key, flanks in marks.items():
         newest = max((row for places in flanks.values() for row in places.values()), key=order_of)
@@ -97,10 +97,16 @@ def prints_from(
                 numbers[key[0]], order_of(newest), settings_from(newest.settings),
                 {name: Flanked({place: mark_from(row) for place, row in places.items()})
                  for name, places in flanks.items()},
-                key[1], makings.get(key, Making()),
+                key[1], making_at(told, key),
             )
         )  # fmt: skip
     return tuple(prints)
+
+
+def making_at(told: Iterable[PrintMade], upto: tuple[int, int]) -> Making:
+    """How a print of an assembly was made: as was told of it, else as of the newest print before it."""
+    until = [row for row in told if (row.assembly_id, row.number) <= upto]
+    return making_of(until[-1].making) if until else Making()
 
 
 def mark_from(row: Pattern) -> Mark:

@@ -16,9 +16,8 @@ from axle.advice.prints import (
     wander_words,
 )
 from axle.advice.state import Print
-from axle.contact.cut import family_named
 from axle.contact.goal import TITLES, WORDS, Goal, School
-from axle.contact.making import DIRECTIONS, LOADS, MOST_PLACES
+from axle.contact.making import DIRECTIONS, LOADS
 from axle.contact.mark import Edge, Mark, Strength
 from axle.contact.patch import HEIGHTS, LENGTHS, SIZES
 from axle.contact.photo import Compound
@@ -42,11 +41,13 @@ _REACH = {"thou": ("10", "0.5"), "mm": ("0.25", "0.01")}
 def context(axle: Axle, view: str, place: int) -> dict[str, Any]:
     """Both flanks with what is on them, what the print says, and what the tab in hand asks."""
     says, mapped = read_print(axle.state), print_map(axle.state)
+    # Where an earlier assembly stood is told, but not taken for where this one stands.
+    current = None if says is None or says.stale else says
     now = _print_in_hand(axle)
     at = place if 1 <= place <= axle.making.places else _wanted_place(axle, now)
     wanted = _wanted(now, at)
-    view = view if view in VIEWS else "compare" if says and not wanted else "draw"
-    depth, ring = _start(says)
+    view = view if view in VIEWS else "compare" if current and not wanted else "draw"
+    depth, ring = _start(current)
     looked = mapped.at(depth, ring) if mapped else None
     drawn = {
         name: _flank(axle, name, view, at, mapped, looked.outlines[name] if looked else ())
@@ -64,7 +65,7 @@ def context(axle: Axle, view: str, place: int) -> dict[str, Any]:
         "tooth": _tooth(axle, at),
         "wanted": wanted,
         "sliders": _sliders(mapped, axle.display, depth, ring) if mapped else None,
-        "chart": chart.chart(axle, mapped, says, "small") if mapped else None,
+        "chart": chart.chart(axle, mapped, current, "small") if mapped else None,
         "refused": chart.refused(axle),
         "made": _made(axle),
         "quick": {"heights": [*HEIGHTS], "lengths": [*LENGTHS], "sizes": [*SIZES]},
@@ -72,13 +73,11 @@ def context(axle: Axle, view: str, place: int) -> dict[str, Any]:
         "strengths": [strength.value for strength in Strength],
         "targets": _targets(axle),
         "school": WORDS[Prints(axle.state).goal.school],
-        "family": family_named(axle.spec.gears.family),
         "photos": list(axle.job.photos.filter(step=STEP).order_by("-id")[:8]),
         "step": STEP,
         "drawing": view in ("draw", "target"),
-        "target_title": TITLES[Prints(axle.state).goal.school],
         "earlier": sorted({p.assembly for p in axle.state.prints if p.assembly != axle.state.assembly}),
-        "whole": bool(says and not wanted),
+        "whole": bool(current and not wanted),
     }
 
 
@@ -134,10 +133,7 @@ def _flank(
     row = mark_row(axle, name, place)
     mark = mark_from(row) if row else None
     stale = axle.standings["pattern"].status.value == "stale"
-    side = axle.spec.layout.drive_flank.value
-    if name == "coast":
-        side = "concave" if side == "convex" else "convex"
-    words = [f"{side} flank"]
+    words = [f"{axle.spec.layout.flank_side(name).value} flank"]
     if row is not None:
         words.append(row.get_taken_display())
         words += [f"tooth {row.tooth}"] if row.tooth else []
@@ -154,7 +150,6 @@ def _flank(
         "reach": _percent(mark),
         "drawing": flanks.flank(name, mark, shown),
         "entry": str(uuid.uuid4()),
-        "photo": row.photo_entry if row else None,
     }
 
 
@@ -206,8 +201,9 @@ def _says(axle: Axle, says: PrintSays | None) -> dict[str, Any] | None:
         "wander": wander_words(says.wander, axle.spec.gears.ratio) if says.wander else "",
         "wanders": bool(says.wander and says.wander.blames != "nothing"),
         "doubts": axle.making.doubts,
-        "good": says.good,
         "count": says.count,
+        "stale": says.stale,
+        "assembly": says.assembly,
     }
 
 
@@ -247,7 +243,7 @@ def _made(axle: Axle) -> dict[str, Any]:
         "compounds": [c.value for c in Compound], "compound": making.compound.value,
         "loads": LOADS, "load": making.load, "directions": DIRECTIONS, "direction": making.direction,
         "turns": f"{making.turns:g}", "teeth": making.teeth, "places": making.places,
-        "most_places": MOST_PLACES, "doubts": making.doubts,
+        "doubts": making.doubts,
         "words": making.words,
     }  # fmt: skip
 
@@ -269,5 +265,4 @@ def _percent(mark: Mark | None) -> dict[str, str]:
     """How far a patch reaches, as the four numbers a builder types."""
     if mark is None:
         return {}
-    ends = (f"{100 * share:.0f}" for share in mark.reach)
-    return dict(zip(("toe", "heel", "root", "top"), ends, strict=True))
+    return dict(zip(("toe", "heel", "root", "top"), mark.percent, strict=True))

@@ -14,6 +14,7 @@ from axle.contact.mark import By, Mark
 from axle.contact.patch import Patch
 from axle.contact.photo import Compound, read_photo
 from axle.errors import AxleError
+from axle.units import percent
 from shop.config.http import one_of
 from shop.drawing import flanks
 from shop.jobs import photos
@@ -21,8 +22,6 @@ from shop.jobs.bridge import Axle
 from shop.jobs.models import Pattern, Photo
 from shop.pattern.marks import corners_from
 
-# A slider's or a link's place further off than this is no place of an axle [mm].
-FARTHEST = 1.0
 CORNERS = ("toe-root", "heel-root", "heel-top", "toe-top")
 
 
@@ -60,16 +59,14 @@ def found(axle: Axle, row: Photo, given: Mapping[str, str]) -> dict[str, Any]:
             reading = read_photo(image, corners_from(given["corners"]), compound)
             mark = Mark(tuple(Patch(blob.outline) for blob in reading.blobs), by=By.PHOTO)
             shown["reading"] = {
-                "area": f"{reading.area:.0%}".replace("%", " %"),
-                "glare": f"{reading.glare:.0%}".replace("%", " %") if reading.glare > 0.005 else "",
+                "area": percent(reading.area),
+                "glare": percent(reading.glare) if reading.glare > 0.005 else "",
                 "count": len(reading.blobs),
             }
             shown["outlines"] = json.dumps([blob.outline for blob in reading.blobs])
         except AxleError as problem:
             shown["refused"] = problem.do if problem.do.startswith("Cannot") else str(problem)
             shown["why"] = problem.given if problem.do.startswith("Cannot") else ""
-    side = axle.spec.layout.drive_flank.value
-    if flank == "coast":
-        side = "concave" if side == "convex" else "convex"
+    side = axle.spec.layout.flank_side(flank).value
     words = flanks.Shown(handles=mark is not None, words=f"{side} flank, as it is kept")
     return shown | {"drawing": flanks.flank(flank, mark, words)}

@@ -36,22 +36,21 @@ def predicted(request: HttpRequest, number: int) -> HttpResponse:
         mapped = map_of(*bridge.gears_of(job))
         if mapped is None:
             raise AxleError("pattern", given="a set that cannot be computed", wanted="one that can")
-        if max(abs(depth), abs(ring)) > photo_page.FARTHEST:
-            raise AxleError("slider", given="a place off the map", wanted="at most 1 mm either way")
+        return JsonResponse(page.predicted(mapped, display, depth, ring))
     except AxleError as problem:
         return JsonResponse({"error": str(problem)}, status=422)
-    return JsonResponse(page.predicted(mapped, display, depth, ring))
 
 
 def whole_chart(request: HttpRequest, number: int) -> HttpResponse:
     """The whole chart of the set, to be printed and hung up."""
     user = user_of(request)
     axle = bridge.load(queries.job_of(user, number), display_for(user))
-    mapped = print_map(axle.state)
+    mapped, says = print_map(axle.state), read_print(axle.state)
     return render(
         request, "pattern/chart.html",
         {"axle": axle, "job": axle.job, "display": axle.display,
-         "chart": chart.chart(axle, mapped, read_print(axle.state), "whole") if mapped else None,
+         "chart": chart.chart(axle, mapped, None if says is None or says.stale else says, "whole")
+         if mapped else None,
          "refused": chart.refused(axle), "gears": chart.gear_rows(axle), "here": "bench",
          "page_title": "Chart"},
     )  # fmt: skip

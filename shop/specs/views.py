@@ -7,6 +7,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from axle.contact.gears import not_computed
 from axle.specfile import read_spec, starter_specs
 from shop.config.http import IN_WORDS, user_of
+from shop.drawing import flanks
+from shop.drawing.svg import Svg
 from shop.people import rules
 from shop.specs import bridge, services
 from shop.specs.forms import SheetForm, starter
@@ -51,6 +53,12 @@ def _form(request: HttpRequest, sheet: SpecSheet | None) -> HttpResponse:
             return redirect("sheets")
     return render(
         request, "specs/sheet.html",
-        {"form": form, "sheet": sheet, "may_edit": rules.may_edit_sheets(user)},
+        {"form": form, "sheet": sheet, "may_edit": rules.may_edit_sheets(user), "chart": _chart(sheet)},
         status=422 if form.errors else 200,
     )  # fmt: skip
+
+
+def _chart(sheet: SpecSheet | None) -> list[Svg]:
+    """The gear maker's chart as the shop drew it, by flank."""
+    drawn = read_spec(bridge.plain(sheet)).chart if sheet else {}
+    return [flanks.flank(name, None, flanks.Shown(target=[patch.outline])) for name, patch in drawn.items()]

@@ -9,7 +9,7 @@ import pytest
 from scipy.optimize import minimize
 
 from axle.contact.cut import cut, families
-from axle.contact.estimate import Belief, Print, place
+from axle.contact.estimate import Belief, Middles, place
 from axle.contact.response import pair
 from axle.errors import AxleError
 
@@ -29,7 +29,9 @@ def test_noisy_prints_of_five_hundred_sets():
         gears = cut(str(draw.choice(sorted(families()))), *teeth, float(draw.choice([160, 200, 222, 260])))
         depth, ring = draw.normal(0, before.depth_spread), draw.normal(0, before.ring_spread)
         shown = pair(gears, depth=depth, ring=ring).centroids + draw.normal(0, 0.03, 4)
-        found = place(gears, Print(tuple(shown[:2]), tuple(shown[2:]), 0.03), before=before, cut_noise=0.0)
+        found = place(
+            gears, Middles(tuple(shown[:2]), tuple(shown[2:]), 0.03), before=before, cut_noise=0.0
+        )
         off.append(found.depth - depth)
         depth_scores.append((found.depth - depth) / found.spreads[0])
         ring_scores.append((found.ring - ring) / found.spreads[1])
@@ -43,7 +45,7 @@ def test_noisy_prints_of_five_hundred_sets():
 def test_the_most_likely_place_is_the_one_a_general_search_finds():
     # reference: scipy's simplex on the same sum
     gears, before = cut("middle_cutter", 9, 41, 222.0), Belief(0.02, 0.15, -0.03, 0.1)
-    seen = Print((0.43, 0.41), (0.47, 0.44))
+    seen = Middles((0.43, 0.41), (0.47, 0.44))
 
     def cost(where) -> float:
         held = (where - before.mean) / [before.depth_spread, before.ring_spread]
@@ -59,7 +61,7 @@ def test_the_rings_place_cannot_be_told_when_its_backlash_is_known():
     # Models §8: ring movement within the backlash range moves a pattern by about 0.02 of the face
     gears = cut("large_cutter", 11, 41, 222.0)
     shown = pair(gears, depth=0.1)
-    found = place(gears, Print(shown.convex.centroid, shown.concave.centroid))
+    found = place(gears, Middles(shown.convex.centroid, shown.concave.centroid))
     assert found.tells_depth
     assert not found.tells_ring
     assert found.depth == pytest.approx(0.1, abs=0.02)
@@ -68,27 +70,27 @@ def test_the_rings_place_cannot_be_told_when_its_backlash_is_known():
 def test_one_flank_alone_says_less_than_both():
     gears = cut("large_cutter", 11, 41, 222.0)
     shown = pair(gears, depth=-0.08)
-    both = place(gears, Print(shown.convex.centroid, shown.concave.centroid))
-    alone = place(gears, Print(shown.convex.centroid, None))
+    both = place(gears, Middles(shown.convex.centroid, shown.concave.centroid))
+    alone = place(gears, Middles(shown.convex.centroid, None))
     assert both.spreads[0] < alone.spreads[0]
     assert alone.depth < 0
 
 
 def test_an_unknown_cut_widens_the_spread():
     gears = cut("large_cutter", 11, 41, 222.0)
-    seen = Print((0.45, 0.45), (0.42, 0.45))
+    seen = Middles((0.45, 0.45), (0.42, 0.45))
     assert place(gears, seen).spreads[0] > place(gears, seen, cut_noise=0.0).spreads[0]
 
 
 def test_a_print_that_no_place_explains_is_called_so():
     # low on one flank, high on the other: depth moves both the same way
     gears = cut("large_cutter", 11, 41, 222.0)
-    assert not place(gears, Print((0.45, 0.25), (0.42, 0.75))).plausible
-    assert place(gears, Print((0.45, 0.45), (0.42, 0.46))).plausible
+    assert not place(gears, Middles((0.45, 0.25), (0.42, 0.75))).plausible
+    assert place(gears, Middles((0.45, 0.45), (0.42, 0.46))).plausible
 
 
 def test_what_cannot_be_is_refused():
     with pytest.raises(AxleError, match="the patch of one flank at least"):
-        Print(None, None)
+        Middles(None, None)
     with pytest.raises(AxleError, match="ring spread"):
         Belief(ring_spread=0.0)

@@ -24,8 +24,7 @@ from axle.advice.prints import (
 )
 from axle.advice.state import Print
 from axle.contact.cut import cut, families
-from axle.contact.estimate import Print as Middles
-from axle.contact.estimate import place
+from axle.contact.estimate import Middles, place
 from axle.contact.gears import cut_of
 from axle.contact.goal import School, aimed, goals
 from axle.contact.making import Making, making_of

@@ -13,7 +13,9 @@ from PIL import Image
 
 from axle.advice.print_map import print_map
 from axle.advice.prints import read_print
+from axle.layout import Place
 from axle.simulator.photo import Scene, photograph
+from demo.load import Bench
 from shop.drawing.flanks import FlankView
 from shop.jobs import bridge
 from shop.jobs.exchange import read_job, write_job
@@ -173,6 +175,20 @@ def test_a_second_print_that_disagrees_is_printed_again(at):
     assert axle().standings["pattern"].result.words == "unclear"
 
 
+def test_a_new_assembly_keeps_how_prints_are_made_and_shows_the_old_verdict_as_old(at, owner):
+    Bench(owner, job()).fit(Place.DEPTH, "33")
+    page = words(at.get(f"/jobs/{AT}/?station=pattern"))
+    assert "What assembly" in page
+    assert "Print this assembly." in page
+    assert "is-nearest" not in page
+    # three places, as told of the print before, wander as three places do
+    for place, up in ((1, 0.1), (2, -0.06), (3, -0.06)):
+        for flank in ("drive", "coast"):
+            shifted = [(u, v + up) for u, v in TRUE]
+            post(at, flank=flank, line=line(flank, shifted), place=str(place), view="draw")
+    assert "Wanders around the ring gear by" in words(at.get(f"/jobs/{AT}/?station=pattern"))
+
+
 # ---- targets
 
 
@@ -192,8 +208,7 @@ def test_the_maker_s_chart_is_kept_with_the_gears_and_held_to(at, owner):
     post(at, "pattern/maker", drop="1")
     assert "chart" not in job().sheet
     # a job opened later has the chart from its sheet
-    answer = at.get(f"/sheets/{sheet.pk}/")
-    assert answer.status_code == 200
+    assert at.get(f"/sheets/{sheet.pk}/").content.decode().count('class="flank flank-') == 2
     sheet.refresh_from_db()
     assert set(sheet.chart) == {"drive", "coast"}
 
