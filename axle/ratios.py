@@ -21,8 +21,9 @@ from axle.errors import AxleError
 from axle.gearset import GearSet, Stance, backlash_per_depth, backlash_per_ring_movement, indicated
 
 # Spread of usual sets around the closed forms, and of the two sides' stiffness around one half; from
-# memory. A move further out than this many standard deviations is not this axle's ratio.
+# memory; sets whose meshing is computed differ less from it. A move further out than this many standard deviations is not this axle's ratio.
 _RING_SPREAD: Final = 0.12
+_COMPUTED_SPREAD: Final = 0.06
 _DEPTH_SPREAD: Final = 0.25
 _SHARE_SPREAD: Final = 0.1
 _OUTLIER: Final = 3.0
@@ -147,7 +148,7 @@ def prior_ratios(gears: GearSet, stance: Stance) -> Ratios:
     if found is not None:
         told, heel_over_mean = found
         shown *= heel_over_mean / gears.heel_over_mean
-        return Ratios(told.backlash["ring"] * shown, told.backlash["depth"] * shown, spread=_RING_SPREAD)
+        return Ratios(told.backlash["ring"] * shown, told.backlash["depth"] * shown, spread=_COMPUTED_SPREAD)
     return Ratios(
         backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown, spread=_RING_SPREAD
     )

@@ -201,7 +201,7 @@ def carrier_torque(state: AxleState) -> tuple[float, float, tuple[Taken, ...]] |
     :source: :func:`axle.carrier.torque.bearing_torque`, or the torque read at the carrier, the newer.
     """
     alone, total = state.latest("carrier_torque"), state.latest("total_torque")
-    pinion = state.latest("pinion_torque")
+    pinion = _pinion_beside(state, total) if total else None
     if total and pinion and not (alone and alone.order > total.order):
         torque, u = bearing_torque(
             total.value, pinion.value, state.gears.ratio,
@@ -279,10 +279,9 @@ def carrier_trials(state: AxleState) -> tuple[preload.Trial, ...]:
     :param state: the axle.
     :source: end play and zero play with the packs recorded; torques by subtraction or alone.
     """
-    pinion = state.latest("pinion_torque")
     found: dict[tuple[float, str], tuple[int, preload.Trial]] = {}
     for reading in sorted(state.taken, key=lambda t: t.order):
-        trial = _trial(state, reading, pinion)
+        trial = _trial(state, reading, _pinion_beside(state, reading))
         if trial is not None:
             kind = "play" if trial.torque is None else "torque"
             found[round(trial.setting, 5), kind] = (reading.order, trial)
@@ -318,6 +317,17 @@ def torque_per_hole(state: AxleState) -> float | None:
     return curve.torque(at + per_hole(state)) - curve.torque(at)
 
 
+def _pinion_beside(state: AxleState, total: Taken) -> Taken | None:
+    """The pinion's own torque that a torque of the whole is held to: the newest on the same pinion packs."""
+    places = (Place.DEPTH, Place.PRELOAD, Place.BEARINGS, Place.SLINGER)
+    alike = [
+        t for t in state.taken
+        if t.kind == "pinion_torque"
+        and all(t.settings.get(p, 0) == total.settings.get(p, 0) for p in places)
+    ]  # fmt: skip
+    return max(alike, key=lambda t: t.order) if alike else state.latest("pinion_torque")
+
+
 def _trial(state: AxleState, reading: Taken, pinion: Taken | None) -> preload.Trial | None:
     settings: Settings = reading.settings
     if not sides_are_set(state, settings):
@@ -328,10 +338,11 @@ def _trial(state: AxleState, reading: Taken, pinion: Taken | None) -> preload.Tr
     if reading.kind == "zero_play" or (reading.kind == "carrier_end_play" and reading.value > 0):
         return preload.Trial(at, end_play=reading.value)
     if reading.kind == "carrier_torque":
-        return preload.Trial(at, torque=reading.value)
+        return preload.Trial(at, torque=reading.value, count=reading.count)
     if reading.kind == "total_torque" and pinion is not None:
         if unlike(reading.torque_conditions, pinion.torque_conditions):
             return None
         torque = (reading.value - pinion.value) * state.gears.ratio
-        return preload.Trial(at, torque=torque) if torque >= 0 else None
+        count = min(reading.count, pinion.count)
+        return preload.Trial(at, torque=torque, count=count) if torque >= 0 else None
     return None

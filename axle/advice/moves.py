@@ -76,6 +76,13 @@ class Move:
     :param why: numbered lines of arithmetic and reasons.
     :param notes: what stays as it is, what is provisional, what the drawer lacks.
     :param others: other packs that could be made, by place.
+    :param asks: readings that are asked for, as (kind, place); those the station still wants when empty.
+    :param again: they repeat what was read, and the mean counts.
+    :param amount: turn of the nut [degrees], for a bite.
+    :param chance: that all is in range once it is done, or nothing where it is not judged.
+    :param parts: by station, what that chance is made of.
+    :param runner_up: the next best move, and why not that one.
+    :param suspects: what may be wrong with the axle, as in ``suspects.toml``.
     """
 
     act: Act
@@ -87,3 +94,10 @@ class Move:
     why: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     others: tuple[tuple[Place, Pack], ...] = ()
+    asks: tuple[tuple[str, int], ...] = ()
+    again: bool = False
+    amount: float = 0.0
+    chance: float | None = None
+    parts: tuple[tuple[str, float], ...] = ()
+    runner_up: str = ""
+    suspects: tuple[str, ...] = ()

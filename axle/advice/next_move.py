@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Final
 
 from axle.advice.carrier_move import carrier_move, first_packs_move, hold_backlash
+from axle.advice.judge import judge
 from axle.advice.looking import look
 from axle.advice.moves import Act, Expected, Move
 from axle.advice.packs import CLOSE, make, stale_after
@@ -55,6 +56,9 @@ def next_move(
     standing = standings[station]
     if standing.is_done:
         return Move(Act.DONE, "Signed: print the build sheet", station)
+    judged = judge(state, display, standings)
+    if judged is not None:
+        return judged
     if station == "sheet":
         return Move(
             Act.SIGN, "Sign the build sheet", station,

@@ -199,4 +199,4 @@ def _bite_move(bite: NextBite, why: tuple[str, ...], display: Display) -> Move:
     lines = (*why, "The largest bite that keeps the chance of overshoot under what was chosen, up to the "
              "middle of the range.")  # fmt: skip
     return Move(Act.TIGHTEN, f"Tighten the nut by {amount}", "pinion_preload", (), (expected,), (), lines,
-                tuple(notes))  # fmt: skip
+                tuple(notes), amount=bite.amount if bite.unit == "°" else 0.0)  # fmt: skip

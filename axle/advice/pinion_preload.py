@@ -97,7 +97,7 @@ def trials_of(state: AxleState) -> Trials:
         pack = float(reading.settings.get(Place.PRELOAD, _ZERO))
         setting = sign * (pack - coupled * float(change))
         if reading.kind == "pinion_torque":
-            used.append(Trial(setting, torque=reading.value))
+            used.append(Trial(setting, torque=reading.value, count=reading.count))
         else:
             used.append(Trial(setting, end_play=reading.value))
         behind.append(reading)
@@ -166,9 +166,13 @@ def preload_start(state: AxleState) -> tuple[float, str] | None:
     old = state.old_packs.get(Place.PRELOAD)
     if old:
         start, words = float(old), "the old pack"
+        before = state.old_packs.get(Place.DEPTH)
+        if before and state.layout.preload_per_depth and state.setting(Place.DEPTH):
+            start += state.layout.preload_per_depth * float(state.setting(Place.DEPTH) - before)
+            words = "the old pack, with what the depth shim asks for"
         change = bearings_change(state, 1, 2 if state.trial == "setup" else 3)
         if change is not None:
-            start, words = start + change, "the old pack, corrected for the other bearings"
+            start, words = start + change, f"{words}, corrected for the other bearings"
     elif (usual := state.sheet.single("preload_start")) is not None:
         start, words = usual, state.sheet.source("preload_start")
     else:

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from axle.advice.lash import backlash_around
-from axle.advice.prints import Prints, PrintSays
+from axle.advice.printed import Prints
+from axle.advice.prints import PrintSays
 from axle.advice.state import AxleState
 from axle.contact.cut import Cut
 from axle.contact.gears import computed, cut_of, not_computed

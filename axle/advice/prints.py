@@ -3,27 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-from functools import cached_property
+from dataclasses import dataclass
 from typing import Final
 
+from axle.advice.held import depth_held
 from axle.advice.lash import backlash_around
+from axle.advice.printed import BOTH, Prints, apart, middles_of, one_flank
+from axle.advice.seats import deeper_between
 from axle.advice.state import AxleState, Print
 from axle.backlash import judge
-from axle.contact.cut import Cut
-from axle.contact.estimate import Middles, Placed, place
-from axle.contact.gears import cut_of, not_computed
-from axle.contact.goal import TITLES, WORDS, Goal, School, aimed, goal_of, goals
-from axle.contact.mark import Flanked, Mark
+from axle.contact.estimate import Middles, Placed
+from axle.contact.goal import TITLES, WORDS, Goal, School
 from axle.contact.reading import PatternReading, depth_tolerance, read_pattern
 from axle.contact.wander import Wander, wander
+from axle.depth.result import chance_within
 from axle.procedure.staleness import stale_because
 from axle.units import Display
 
-_BOTH: Final = frozenset(("drive", "coast"))
-# Middles of two prints of one assembly further apart than this are not the same pattern: more than three
-# times the scatter of their difference, shares of the flank.
-DISAGREES: Final = 0.13
+# So sure of the depth a print is called good.
+_GOOD: Final = 0.8
 # Two schools whose depths lie nearer than this say the same [mm]: 1 thou.
 _SAME: Final = 0.0254
 
@@ -66,61 +64,6 @@ class PrintSays:
     stale: str
 
 
-@dataclass(frozen=True)
-class Prints:
-    """The prints of one axle, and the targets they can be held to.
-
-    :param state: the axle.
-    """
-
-    state: AxleState
-
-    @property
-    def newest(self) -> Print | None:
-        """The newest print."""
-        return max(self.state.prints, key=lambda p: p.order, default=None)
-
-    @cached_property
-    def goals(self) -> Mapping[School, Goal]:
-        """Targets of this set."""
-        return goals(self.state.found if self.state.used_gears else {}, self.state.chart)
-
-    @property
-    def goal(self) -> Goal:
-        """The target in hand: as chosen where that can be had, else the usual one."""
-        return goal_of(self.goals, self.state.aim)
-
-    @property
-    def refused(self) -> str:
-        """Why the set cannot be computed; empty where it can."""
-        return not_computed(self.state.gears)
-
-    def aimed(self, goal: Goal) -> Cut | None:
-        """The set cut so that its right place shows a target; None where it cannot be computed."""
-        if self.refused:
-            return None
-        return aimed(cut_of(self.state.gears), goal, self.state.gears.drive_convex)
-
-    def placed(self, middles: Middles, goal: Goal) -> Placed | None:
-        """Where a print puts the axle, held to a target."""
-        item = self.aimed(goal)
-        if item is None:
-            return None
-        trust = (goal.drive_trust, 1.0) if self.state.gears.drive_convex else (1.0, goal.drive_trust)
-        return place(item, replace(middles, trust=trust), cut_noise=goal.cut_noise)
-
-    def same_assembly(self, newest: Print) -> list[Print]:
-        """Whole prints of the newest one's assembly, on what is in it now, oldest first."""
-        return sorted(
-            (
-                p for p in self.state.prints
-                if p.assembly == newest.assembly and set(p.flanks) >= _BOTH
-                and not stale_because("pattern", self.state.layout, p.settings, newest.settings)
-            ),
-            key=lambda p: p.order,
-        )  # fmt: skip
-
-
 def read_print(state: AxleState) -> PrintSays | None:
     """What the prints of the newest assembly say, or nothing before both flanks are marked.
 
@@ -129,11 +72,11 @@ def read_print(state: AxleState) -> PrintSays | None:
     """
     prints = Prints(state)
     newest = prints.newest
-    if newest is None or _BOTH - set(newest.flanks):
+    if newest is None or BOTH - set(newest.flanks):
         return None
     every = prints.same_assembly(newest)
     agreeing = [p for p in every if p is newest or not apart(p, newest)]
-    flanks = {name: _together(name, agreeing) for name in sorted(_BOTH)}
+    flanks = {name: one_flank(name, agreeing) for name in sorted(BOTH)}
     goal = prints.goal
     backlash = _backlash(state)
     read = read_pattern(
@@ -141,16 +84,22 @@ def read_print(state: AxleState) -> PrintSays | None:
         aims={"drive": goal.drive, "coast": goal.coast},
         hard=tuple(name for name in ("drive", "coast") if flanks[name].edges_hard),
     )  # fmt: skip
-    middles = _middles(flanks, state, len(agreeing))
+    middles = middles_of(flanks, state, len(agreeing))
     placed = prints.placed(middles, goal)
     wanders = wander(newest.flanks, newest.making.places, state.gears.ratio, state.gears.ring_teeth)
-    says, depth_error, findings = _judged(read, placed, backlash)
+    told = _held_then(state, newest)
+    says, depth_error, findings = _judged(read, placed, told, backlash)
     if len(every) > 1 and len(agreeing) == 1:
         says, depth_error = "unclear", 0.0
         findings.insert(0, _disagree_words(every, newest))
     if goal.school in (School.OLD, School.CHART):
         findings.append(f"Held to {WORDS[goal.school]}.")
-    good = says == "good" and not (read.drive.edges + read.coast.edges) and not read.hard
+    over = bool(read.drive.edges + read.coast.edges)
+    if says == "good" and over and told is not None and not read.hard:
+        # Depth and backlash are right: a feathered end is how this set was cut, and no shim moves it away.
+        findings.append("It feathers out over an edge: as these gears were cut, no depth moves it away.")
+        over = False
+    good = says == "good" and not over and not read.hard
     return PrintSays(
         read, goal, says, good, depth_error, tuple(findings), read.disputed, placed, prints.refused,
         backlash, wanders, middles, len(agreeing), newest.assembly,
@@ -226,21 +175,6 @@ def ring_words(placed: Placed, state: AxleState, backlash: str, display: Display
     return f"{display.show(abs(placed.ring))} too {way} ± {spread} {display.length.symbol}"
 
 
-def apart(one: Print, other: Print) -> float:
-    """How far apart two prints of one assembly lie where that is more than scatter; else 0.
-
-    :param one: a whole print.
-    :param other: another.
-    :source: the scatter of a print, :data:`axle.contact.mark.NOISE`.
-    """
-    most = max(
-        abs(a - b)
-        for name in _BOTH
-        for a, b in zip(one.flanks[name].centroid, other.flanks[name].centroid, strict=True)
-    )
-    return most if most > DISAGREES else 0.0
-
-
 def wander_words(found: Wander, ratio: float) -> str:
     """How a pattern wanders around the ring gear, and which part to look at.
 
@@ -264,9 +198,21 @@ def wander_words(found: Wander, ratio: float) -> str:
     )
 
 
-def _judged(read: PatternReading, placed: Placed | None, backlash: str) -> tuple[str, float, list[str]]:
+def _held_then(state: AxleState, newest: Print) -> tuple[float, float] | None:
+    """Depth error as it was when a print was made, by everything that is known now."""
+    held = depth_held(state)
+    if held is None or held.lash is None:
+        return None
+    return held.error + deeper_between(state, state.settings, newest.settings), held.spread
+
+
+def _judged(
+    read: PatternReading, placed: Placed | None, held: tuple[float, float] | None, backlash: str
+) -> tuple[str, float, list[str]]:
     findings = list(read.findings)
-    if backlash != "in range" or placed is None or (read.says == "unclear" and not placed.plausible):
+    if placed is None or (read.says == "unclear" and not placed.plausible):
+        return read.says, read.depth_error, findings
+    if held is None and backlash != "in range":
         return read.says, read.depth_error, findings
     if not placed.plausible:
         findings.insert(0, "No depth and backlash of these gears give both patches: print again. If it "
@@ -275,37 +221,21 @@ def _judged(read: PatternReading, placed: Placed | None, backlash: str) -> tuple
     if not placed.tells_depth:
         findings.insert(0, "The patches run off the flank: depth cannot be told from them.")
         return "unclear", 0.0, findings
-    if abs(placed.depth) < depth_tolerance():
+    error, spread = held if held is not None else (placed.depth, placed.spreads[0])
+    if chance_within(error, spread, depth_tolerance()) > _GOOD:
         if read.says != "good":
             findings[0] = "As near as a print tells, by where both patches lie together."
         return "good", 0.0, findings
-    says = "too deep" if placed.depth > 0 else "too shallow"
+    says = "too deep" if error > 0 else "too shallow"
     if says != read.says:
-        way = "out" if placed.depth > 0 else "in"
+        way = "out" if error > 0 else "in"
         findings[0] = f"Both patches together put the pinion {says}: move it {way}."
-    return says, placed.depth, findings
+    return says, error, findings
 
 
 def _backlash(state: AxleState) -> str:
     around, limits = backlash_around(state), state.sheet.backlash_limits()
     return judge(around, limits).level if around and limits else "not read"
-
-
-def _together(name: str, prints: Sequence[Print]) -> Flanked:
-    """One flank of several prints of the same assembly, as if each were a place more."""
-    marks: dict[int, Mark] = {}
-    for each in prints:
-        for mark in each.flanks[name].marks.values():
-            marks[len(marks) + 1] = mark
-    return Flanked(marks)
-
-
-def _middles(flanks: Mapping[str, Flanked], state: AxleState, prints: int) -> Middles:
-    drive, coast = flanks["drive"].centroid, flanks["coast"].centroid
-    convex, concave = (drive, coast) if state.gears.drive_convex else (coast, drive)
-    # Prints average out; within one print the places share what is wrong with it.
-    noise = max(flank.noise for flank in flanks.values()) / prints**0.5
-    return Middles(convex, concave, noise)
 
 
 def _disagree_words(every: Sequence[Print], newest: Print) -> str:

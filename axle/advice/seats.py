@@ -186,10 +186,10 @@ def seat_in(state: AxleState, settings: Settings, rests: float = 0.0, share: flo
     zero = zero_play(state)
     ring, far = (side_in(state, settings, place) for place in _SIDES)
     if zero is None:
-        # A preload deep enough that no change in hand can reach its end: differences alone count.
-        return seat_at(
-            state.layout, ring, far, ring + far - state.layout.carrier_sign * _DEEP, share, rests
-        )
+        # A preload deep enough that no change in hand can reach its end: differences alone count. It is
+        # counted from what is in now, so that two settings differ by what their packs do.
+        total = sum_of_sides(state, state.settings) if sides_are_set(state) else ring + far
+        return seat_at(state.layout, ring, far, total - state.layout.carrier_sign * _DEEP, share, rests)
     return seat_at(state.layout, ring, far, zero.thickness, share, rests)
 
 

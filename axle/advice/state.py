@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from typing import Any, Final
 
@@ -39,6 +39,8 @@ class Taken:
     :param tool: name of the instrument, or "".
     :param step: the instrument's resolution [mm or N·m], or nothing where it is not known.
     :param overdue: since when its calibration was overdue, in words, or "".
+    :param count: readings it is the mean of.
+    :param apart: largest difference between one of them and the mean of those before it, with its sign.
     """
 
     kind: str
@@ -51,6 +53,8 @@ class Taken:
     tool: str = ""
     step: float | None = None
     overdue: str = ""
+    count: int = 1
+    apart: float = 0.0
 
     @property
     def backlash_conditions(self) -> BacklashConditions:
@@ -136,6 +140,7 @@ class AxleState:
     :param overshoot: chance of overshooting a sleeve that is accepted at each bite.
     :param chart: the gear maker's chart as the shop drew it, by flank word, or empty.
     :param aim: what a print is held to, as in ``choices.toml``.
+    :param policy: what a move aims at beside the chance, as in ``choices.toml``.
     """
 
     layout: Layout
@@ -167,6 +172,7 @@ class AxleState:
     usual_packs: bool = True
     chart: Mapping[str, Patch] = field(default_factory=dict)
     aim: str = "usual"
+    policy: str = "limits"
 
     def __post_init__(self) -> None:
         if self.assembly < 1:
@@ -217,6 +223,30 @@ class AxleState:
         if self.use == "track" and self.sheet.range("pinion_preload_racing") is not None:
             return "pinion_preload_racing"
         return "pinion_preload_new" if self.new_bearings else "pinion_preload_used"
+
+
+def averaged(taken: Iterable[Taken]) -> tuple[Taken, ...]:
+    """Bring readings that were read again on purpose together with those they repeat.
+
+    A reading marked "again" counts with the one before it of its kind and place, on the same settings:
+    their mean stands for both, in the place in time of the newer.
+
+    :param taken: valid readings [mm or N·m].
+    :returns: as many or fewer, by time.
+    :source: mean of repeated readings; its spread falls with the root of their number.
+    """
+    found: dict[tuple[str, int], list[Taken]] = {}
+    for reading in sorted(taken, key=lambda t: t.order):
+        chain = found.setdefault((reading.kind, reading.place), [])
+        last = chain[-1] if chain else None
+        if last is not None and reading.conditions.get("again") and last.settings == reading.settings:
+            count, off = last.count + 1, reading.value - last.value
+            mean = last.value + off / count
+            apart = max(last.apart, off, key=abs)
+            chain[-1] = replace(reading, value=mean, count=count, apart=apart)
+        else:
+            chain.append(reading)
+    return tuple(sorted((t for chain in found.values() for t in chain), key=lambda t: t.order))
 
 
 # What the pinion stands on: a reading of depth is repeated only while all of it stays.

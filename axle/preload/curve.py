@@ -37,7 +37,7 @@ class Slope:
 
     torque: float
     interference: float
-    factor: float = 1.6
+    factor: float = 1.3
 
     @property
     def coefficient(self) -> float:
@@ -59,11 +59,13 @@ class Trial:
         loosens as it thickens enters with its sign turned round.
     :param torque: running torque without seal [N·m], or nothing when end play was read.
     :param end_play: end play [mm], 0 or more, or nothing when torque was read.
+    :param count: readings it is the mean of, 1 or more.
     """
 
     setting: float
     torque: float | None = None
     end_play: float | None = None
+    count: int = 1
 
     def __post_init__(self) -> None:
         if (self.torque is None) == (self.end_play is None):
@@ -171,7 +173,7 @@ def fit(trials: Sequence[Trial], prior: Slope, *, torque_step: float = 0.113) ->
 @lru_cache(maxsize=256)
 def _fitted(trials: tuple[Trial, ...], prior: Slope, torque_step: float) -> Curve:
     """The same trials give the same curve: verdict, move and drawing ask for it one after another."""
-    torque_sigma = max(torque_step / 2, 0.05 * max((t.torque or 0) for t in trials), 0.05)
+    torque_sigma = max(torque_step / 2, 0.03 * max((t.torque or 0) for t in trials), 0.05)
     play_sigma = 0.008
     drag = 0.0
 
@@ -182,9 +184,10 @@ def _fitted(trials: tuple[Trial, ...], prior: Slope, torque_step: float) -> Curv
         for trial in trials:
             if trial.torque is not None:
                 expected = torque_at(trial.setting - zero, c, drag)
-                rows.append((trial.torque - expected) / torque_sigma)
+                rows.append((trial.torque - expected) / torque_sigma * math.sqrt(trial.count))
             else:
-                rows.append(((zero - trial.setting) - (trial.end_play or 0)) / play_sigma)
+                off = (zero - trial.setting) - (trial.end_play or 0)
+                rows.append(off / play_sigma * math.sqrt(trial.count))
         return np.array(rows)
 
     # Below zero play the torque does not depend on where zero lies: from one start the search can

@@ -43,6 +43,7 @@ class TorqueConditions:
     :param nut_torque: torque at that nut [N·m], or nothing.
     :param turned: how far the nut was turned since the reading before [degrees], or nothing.
     :param both: the two figures of a reading taken both ways [N·m], or nothing.
+    :param again: it repeats the reading before it, and their mean counts.
     """
 
     seal: bool = False
@@ -53,10 +54,13 @@ class TorqueConditions:
     nut_torque: float | None = None
     turned: float | None = None
     both: list[float] | None = None
+    again: bool = False
 
     def __post_init__(self) -> None:
         if not isinstance(self.seal, bool):
             raise AxleError("seal", given=f"“{self.seal}”", wanted="in or not in")
+        if not isinstance(self.again, bool):
+            raise AxleError("read again", given=f"“{str(self.again)[:20]}”", wanted="yes or no")
         for name, words in (
             ("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS), ("nut", NUT_WORDS),
         ):  # fmt: skip
@@ -87,6 +91,7 @@ class BacklashConditions:
     :param held: whether the pinion was held.
     :param pushed: where the carrier was pushed while it had play, or "" where it had none.
     :param places: n, number of places around the ring that the reading's place counts in.
+    :param again: it repeats the reading before it, and their mean counts.
     """
 
     stance: str = Stance.ALONG.value
@@ -98,6 +103,7 @@ class BacklashConditions:
     held: bool = True
     pushed: str = ""
     places: int = 4
+    again: bool = False
 
     def __post_init__(self) -> None:
         if self.stance not in {stance.value for stance in Stance}:
@@ -108,7 +114,7 @@ class BacklashConditions:
         ):  # fmt: skip
             if value not in words:
                 raise AxleError(name, given=f"“{str(value)[:20]}”", wanted=" or ".join(filter(None, words)))
-        for name, flag in (("bearings", self.settled), ("pinion", self.held)):
+        for name, flag in (("bearings", self.settled), ("pinion", self.held), ("read again", self.again)):
             if not isinstance(flag, bool):
                 raise AxleError(name, given=f"“{str(flag)[:20]}”", wanted="yes or no")
         _number("indicator off its line", self.lean, 0, 45, "°")

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from django.http import HttpRequest, HttpResponse
 
-from axle.advice.prints import Prints
+from axle.advice.printed import Prints
 from axle.contact.patch import Patch
 from axle.errors import AxleError
 from shop.bench.answers import change_job

@@ -13,7 +13,7 @@ from decimal import Decimal
 from axle.advice.moves import Act, Move
 from axle.advice.next_move import next_move
 from axle.advice.standing import stand
-from axle.advice.state import AxleState, Print, Taken
+from axle.advice.state import AxleState, Print, Taken, averaged
 from axle.contact.mark import Flanked
 from axle.contact.patch import Patch
 from axle.gearset import GearSet
@@ -195,7 +195,10 @@ class Builder:
             self._fit_trials()
             move = next_move(self.state)
             self.log.append(f"{move.station}: {move.title}")
-            if move.act is Act.READ:
+            if move.act is Act.READ and move.asks:
+                for kind, place in move.asks:
+                    self._take(kind, place, again=move.again)
+            elif move.act is Act.READ:
                 self._read(move.station)
             elif move.act is Act.PRINT:
                 self._print()
@@ -232,15 +235,19 @@ class Builder:
         missing = stand(self.state)[station].missing
         slots = [(s.kind, s.place) for s in missing] or ([("pinion_torque", 1)] if again else [])
         for kind, place in slots:
-            self.order += 1
-            taken = Taken(kind, place, self.rig.read(kind, place), self.order, 1, self.state.settings)
-            self.state = replace(self.state, taken=(*self.state.taken, taken))
+            self._take(kind, place)
+
+    def _take(self, kind: str, place: int, *, again: bool = False) -> None:
+        self.order += 1
+        how = {"again": True} if again else {}
+        taken = Taken(kind, place, self.rig.read(kind, place), self.order, 1, self.state.settings, how)
+        self.state = replace(self.state, taken=averaged((*self.state.taken, taken)))
 
     def _print(self) -> None:
         self.order += 1
         patches = {name: Flanked.of(self.rig.print_patch(name)) for name in ("drive", "coast")}
         made = Print(1, self.order, self.state.settings, patches)
-        self.state = replace(self.state, prints=(made,))
+        self.state = replace(self.state, prints=(*self.state.prints, made))
 
     def _change(self, move: Move) -> None:
         self.changes += any(swap.before for swap in move.swaps)

@@ -1,0 +1,198 @@
+"""Chance that everything is truly in range, as the axle stands or once some packs are changed."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from typing import Final
+
+from scipy.special import ndtr
+
+from axle.advice.carrier_preload import (
+    interference_now,
+    torque_curve,
+    wanted_interference,
+)
+from axle.advice.carrier_start import foretell
+from axle.advice.held import DepthHeld, depth_held
+from axle.advice.lash import lash_now
+from axle.advice.pinion_preload import trials_of
+from axle.advice.seats import deeper_between, tightness
+from axle.advice.state import AxleState, Settings
+from axle.backlash import BacklashLimits, Rule
+from axle.contact.reading import depth_tolerance
+from axle.layout import Place
+from axle.preload.curve import chances as torque_chances
+from axle.procedure.staleness import stale_because
+from axle.spec import Range
+from axle.uncertainty import rectangular
+
+# What a new pack of mic'd pieces is off [mm]; what a reading of backlash repeats to; what one of a rotating
+# torque does, as a share of it. From memory.
+PACK: Final = 0.004
+_LASH: Final = 0.006
+_TORQUE_SHARE: Final = 0.02
+_TORQUE_STEP: Final = 0.05
+# A sleeve that is bitten anew ends in range so often where each bite is read (from the bites' own chance).
+_NEW_SLEEVE: Final = 0.93
+
+
+@dataclass(frozen=True)
+class Chances:
+    """Chances by station; a station that is not judged is left out.
+
+    :param parts: by station, 0 to 1.
+    :param lash: smallest backlash that is expected, with its standard deviation [mm], or nothing.
+    """
+
+    parts: Mapping[str, float]
+    lash: tuple[float, float] | None = None
+
+    @property
+    def all(self) -> float:
+        """That all is in range at once; the parts hardly hang together, since each is read by itself."""
+        return math.prod(self.parts.values())
+
+
+def chances(state: AxleState, after: Settings | None = None) -> Chances:
+    """Chance that everything is truly in range.
+
+    :param state: the axle.
+    :param after: what is in it once something is changed; as it is when left out.
+    :returns: by station, each 0 to 1.
+    :source: spreads of what is held (JCGM 100:2008), independent from station to station.
+    """
+    changed = dict(state.settings if after is None else after)
+    deeper = deeper_between(state, state.settings, changed)
+    parts: dict[str, float] = {}
+    held = depth_held(state)
+    if held is not None:
+        parts["depth"] = depth_chance(state, held, changed)
+    pinion = _pinion(state, changed)
+    if pinion is not None:
+        parts["pinion_preload"] = pinion
+    carrier = _carrier(state, changed)
+    if carrier is not None:
+        parts["carrier_preload"] = carrier
+    lash = _lash(state, changed, deeper)
+    limits = state.sheet.backlash_limits()
+    if lash is not None and limits is not None:
+        parts["backlash"] = _lash_chance(limits, *lash)
+    return Chances(parts, lash[:2] if lash else None)
+
+
+def depth_chance(state: AxleState, held: DepthHeld, after: Settings) -> float:
+    """Chance that the depth is truly within the sheet's tolerance, or else what a pattern shows.
+
+    :param state: the axle.
+    :param held: what is held of it.
+    :param after: what is in it afterwards [mm].
+    :source: the sheet; ``chart.toml``.
+    """
+    deeper = deeper_between(state, state.settings, after)
+    tolerance = max(state.sheet.single("depth_tolerance") or 0.0, depth_tolerance())
+    return held.within(tolerance, deeper, PACK if deeper else 0.0)
+
+
+def _lash(
+    state: AxleState, after: Settings, deeper: float
+) -> tuple[float, float, float | None] | None:
+    """Smallest backlash with its spread, and the spread around the ring as it was read."""
+    now = lash_now(state)
+    ring, far = (Decimal(after.get(place, 0)) for place in (Place.RING, Place.FAR))
+    still = ring == state.setting(Place.RING) and far == state.setting(Place.FAR) and not deeper
+    if now is not None and still:
+        reads = max(now.around.smallest, 0.0)
+        return reads, math.hypot(_LASH / math.sqrt(_count(state)), now.unsure), now.around.spread
+    found = foretell(state, ring, far, deeper)
+    if found is None or found[1] is None:
+        return None
+    return *found[1], now.around.spread if now else None
+
+
+def _count(state: AxleState) -> int:
+    read = [t.count for t in state.around("backlash").values()]
+    return min(read, default=1)
+
+
+def _lash_chance(limits: BacklashLimits, smallest: float, unsure: float, spread: float | None) -> float:
+    unsure = max(unsure, 0.003)
+    high = limits.high
+    if limits.rule is Rule.EVERY:
+        high -= spread or 0.0
+    inside = float(ndtr((high - smallest) / unsure) - ndtr((limits.low - smallest) / unsure))
+    if spread is not None and math.isfinite(limits.spread):
+        inside *= float(ndtr((limits.spread - spread) / (_LASH * math.sqrt(2))))
+    return max(inside, 0.0)
+
+
+def _pinion(state: AxleState, after: Settings) -> float | None:
+    limits = state.preload_range()
+    if limits is None:
+        return None
+    newest = state.latest("pinion_torque")
+    deeper = after.get(Place.DEPTH, Decimal(0)) != state.setting(Place.DEPTH)
+    if not state.layout.has_preload_pack:
+        if deeper or after.get(Place.PRELOAD, Decimal(0)) != state.setting(Place.PRELOAD):
+            return _NEW_SLEEVE
+        if newest is None or stale_because(
+            "pinion_preload", state.layout, newest.settings, state.settings
+        ):
+            return _NEW_SLEEVE
+        return read_chance(newest.value, limits, newest.count, newest.step)
+    there = replace(state, settings=dict(after))
+    trials = trials_of(there)
+    if trials.curve is None:
+        return None
+    changed = after.get(Place.PRELOAD, Decimal(0)) != state.setting(Place.PRELOAD)
+    setting = state.layout.preload_sign * float(after.get(Place.PRELOAD, Decimal(0)))
+    _, inside, _ = torque_chances(
+        trials.curve, setting, limits.low, limits.high, noise=_TORQUE_STEP / 2,
+        setting_spread=PACK if changed or deeper else 0.0,
+    )  # fmt: skip
+    return inside
+
+
+def read_chance(value: float, limits: Range, count: int = 1, step: float | None = None) -> float:
+    """Chance that a rotating torque is truly in range by its own readings alone.
+
+    :param value: mean of the readings [N·m].
+    :param limits: what it is held to [N·m].
+    :param count: readings behind it.
+    :param step: the wrench's step [N·m].
+    :source: scatter of a reading, from memory.
+
+    >>> round(read_chance(2.0, Range(1.7, 2.8)), 2)
+    1.0
+    """
+    spread = math.hypot(_TORQUE_STEP, _TORQUE_SHARE * value) / math.sqrt(count)
+    spread = math.hypot(spread, rectangular(step or 0.0565))
+    high = float(ndtr((limits.high - value) / spread)) if math.isfinite(limits.high) else 1.0
+    return max(high - float(ndtr((limits.low - value) / spread)), 0.0)
+
+
+def _carrier(state: AxleState, after: Settings) -> float | None:
+    """By torque where the sheet has it and it was read; else by the interference that is wanted."""
+    limits = state.sheet.range("carrier_preload")
+    wanted = wanted_interference(state)
+    change = tightness(state, after) - tightness(state, state.settings)
+    known = interference_now(state)
+    if wanted is not None and known is not None:
+        at, u, _ = known
+        u = math.hypot(u, PACK if change else 0.0)
+        low, high = (limit / wanted.kept for limit in (wanted.limits.low, wanted.limits.high))
+        at += change
+        return float(ndtr((high - at) / u) - ndtr((low - at) / u))
+    curve = torque_curve(state)
+    if limits is None or curve is None:
+        return None
+    setting = tightness(state, after)
+    if not math.isfinite(limits.high):
+        limits = Range(limits.low, 1e6)
+    _, inside, _ = torque_chances(
+        curve, setting, limits.low, limits.high, noise=_TORQUE_STEP,
+        setting_spread=PACK if change else 0.0,
+    )  # fmt: skip
+    return inside

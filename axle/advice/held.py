@@ -1,0 +1,183 @@
+"""What is held of the pinion's depth: by the gauge, by every print of the job, by both."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Final
+
+from axle.advice.lash import put_right, ratios_now
+from axle.advice.pinion_depth import wanted_depth
+from axle.advice.printed import BOTH, Prints, middles_of
+from axle.advice.seats import deeper_between
+from axle.advice.state import AxleState, Print, Settings, Taken
+from axle.contact.reading import read_pattern
+from axle.contact.together import Before, Shown, Together, together
+from axle.depth.result import depth_error
+from axle.errors import AxleError
+from axle.layout import Place
+
+# What is held of a depth nobody measured [mm]: 5 thou on the old pack, twice that on a usual one. What a
+# gauge leaves beside its own uncertainty, by housing and bearings: a thou. Common practice, from memory.
+OLD_PACK: Final = 0.127
+USUAL_PACK: Final = 0.25
+GAUGE_LEAVES: Final = 0.028
+# How near the middle of the sheet's backlash a set runs at its right place, as it was lapped; a used one
+# was left wherever it was. From memory.
+_LAPPED: Final = 0.03
+_WORN: Final = 0.08
+# How well heights of a patch tell depth where the set cannot be computed, from memory.
+_BY_HEIGHTS: Final = 0.08
+# A gauge and the prints further apart than this, in standard deviations, do not speak of one pinion.
+APART: Final = 3.0
+_WIDE: Final = 0.5
+
+
+@dataclass(frozen=True)
+class DepthHeld:
+    """What is held of the depth as the pinion stands now.
+
+    :param error: depth error [mm], > 0 too deep.
+    :param spread: one standard deviation [mm].
+    :param gauge: by the gauge alone, with its standard deviation [mm], or nothing.
+    :param prints: by the prints alone, likewise.
+    :param count: prints behind it.
+    :param misfit: the worst print's residual against all the rest, in standard deviations.
+    :param lash: backlash of this set at its right place [mm], as the prints tell it, or nothing.
+    :param lash_spread: its standard deviation [mm].
+    """
+
+    error: float
+    spread: float
+    gauge: tuple[float, float] | None = None
+    prints: tuple[float, float] | None = None
+    count: int = 0
+    misfit: float = 0.0
+    lash: float | None = None
+    lash_spread: float = 0.0
+
+    @property
+    def apart(self) -> float:
+        """How far the gauge and the prints lie apart, in standard deviations; 0 without both."""
+        if self.gauge is None or self.prints is None:
+            return 0.0
+        return abs(self.gauge[0] - self.prints[0]) / math.hypot(self.gauge[1], self.prints[1])
+
+    def within(self, tolerance: float, moved: float = 0.0, unsure: float = 0.0) -> float:
+        """Chance that the pinion is truly within a tolerance [mm], once it came deeper by so much."""
+        spread = math.hypot(self.spread, unsure) * math.sqrt(2)
+        at = self.error + moved
+        return (math.erf((tolerance - at) / spread) + math.erf((tolerance + at) / spread)) / 2
+
+
+def depth_held(state: AxleState) -> DepthHeld | None:
+    """What is held of the depth as the pinion stands now.
+
+    :param state: the axle.
+    :returns: nothing before a depth shim is in.
+    :source: :func:`axle.contact.together.together`; common practice for what a gauge leaves.
+    """
+    fitted = float(state.setting(Place.DEPTH))
+    if not fitted:
+        return None
+    gauge = _by_gauge(state, fitted)
+    before = gauge or (0.0, OLD_PACK if Place.DEPTH in state.old_packs else USUAL_PACK)
+    printed = tuple(p for p in _of_this_pinion(state) if set(p.flanks) >= BOTH)
+    if not printed:
+        return DepthHeld(*before, gauge)
+    prints = Prints(state)
+    found = _computed(state, prints, printed, before)
+    if found is None:
+        return _by_heights(state, printed, before, gauge)
+    alone = _computed(state, prints, printed, (0.0, _WIDE)) if gauge else found
+    told = (alone.depth, alone.depth_spread) if alone else None
+    if gauge and told and abs(gauge[0] - told[0]) > APART * math.hypot(gauge[1], told[1]) and alone:
+        # Practitioners agree on one thing: a gauge gets near, the pattern has the last word.
+        found = alone
+    return DepthHeld(
+        found.depth, found.depth_spread, gauge, told, len(printed), max(found.misfits, default=0.0),
+        found.lash, found.lash_spread,
+    )  # fmt: skip
+
+
+def _by_gauge(state: AxleState, fitted: float) -> tuple[float, float] | None:
+    if state.ways.get("depth") == "trial":
+        return None
+    wanted = wanted_depth(state)
+    if wanted is None:
+        return None
+    return depth_error(state.layout, fitted, wanted.thickness), math.hypot(wanted.uncertainty, GAUGE_LEAVES)
+
+
+def _of_this_pinion(state: AxleState) -> list[Print]:
+    """Prints on these bearings, this slinger and this clocking, oldest first."""
+    zero = Decimal(0)
+    stands = (Place.BEARINGS, Place.SLINGER, Place.CLOCK)
+    return sorted(
+        (
+            p for p in state.prints
+            if all(p.settings.get(place, zero) == state.setting(place) for place in stands)
+        ),
+        key=lambda p: p.order,
+    )  # fmt: skip
+
+
+def _computed(
+    state: AxleState, prints: Prints, printed: tuple[Print, ...], before: tuple[float, float]
+) -> Together | None:
+    item = prints.aimed(prints.goal)
+    if item is None:
+        return None
+    ratios, limits = ratios_now(state), state.sheet.backlash_limits()
+    middle = limits.middle if limits else 0.2
+    goal = prints.goal
+    held = Before(
+        *before, middle, _WORN if state.used_gears else _LAPPED, ratios.per_ring, ratios.per_depth,
+        goal.cut_noise,
+    )  # fmt: skip
+    try:
+        return together(item, held, tuple(_shown(state, prints, p) for p in printed))
+    except AxleError:
+        return None
+
+
+def _shown(state: AxleState, prints: Prints, item: Print) -> Shown:
+    middles = middles_of(item.flanks, state, 1)
+    trust = prints.goal.drive_trust
+    weighed = (trust, 1.0) if state.gears.drive_convex else (1.0, trust)
+    lash, unsure = _lash_on(state, item.settings)
+    return Shown(
+        type(middles)(middles.convex, middles.concave, middles.noise, weighed),
+        deeper_between(state, state.settings, item.settings), lash, unsure,
+    )  # fmt: skip
+
+
+def _lash_on(state: AxleState, settings: Settings) -> tuple[float | None, float]:
+    """Mean backlash read on some settings, and how far the printed teeth may be from that mean."""
+    places = (Place.RING, Place.FAR, Place.DEPTH, Place.CLOCK)
+    zero = Decimal(0)
+    newest: dict[int, Taken] = {}
+    for reading in sorted(state.taken, key=lambda t: t.order):
+        same = all(reading.settings.get(p, zero) == settings.get(p, zero) for p in places)
+        if reading.kind == "backlash" and same and not reading.backlash_conditions.doubts:
+            newest[reading.place] = reading
+    values = [put_right(state, reading)[0] for reading in newest.values()]
+    if not values or not min(values):
+        return None, 0.0  # gears that lock do not tell where the ring gear is
+    return sum(values) / len(values), math.hypot((max(values) - min(values)) / 3, 0.01)
+
+
+def _by_heights(
+    state: AxleState, printed: tuple[Print, ...], before: tuple[float, float],
+    gauge: tuple[float, float] | None,
+) -> DepthHeld:  # fmt: skip
+    """Depth by the usual chart, where the set cannot be computed: each print a thou or three."""
+    newest = printed[-1]
+    read = read_pattern(newest.flanks["drive"], newest.flanks["coast"], backlash="in range")
+    if read.says not in ("good", "too deep", "too shallow"):
+        return DepthHeld(*before, gauge, None, len(printed))
+    told = read.depth_error - deeper_between(state, state.settings, newest.settings)
+    weights = before[1] ** -2, _BY_HEIGHTS**-2
+    mean = (before[0] * weights[0] + told * weights[1]) / sum(weights)
+    return DepthHeld(mean, sum(weights) ** -0.5, gauge, (told, _BY_HEIGHTS), len(printed))

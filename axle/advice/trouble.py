@@ -1,0 +1,310 @@
+"""What no move explains: readings that cannot belong to one sound axle, and what to suspect.
+
+A reading that does not fit is questioned first: it is read again, a print is made again. Where it stays,
+the work stops and what may be wrong is named.
+"""
+
+from __future__ import annotations
+
+import math
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Final
+
+from axle.advice.carrier_preload import carrier_torque, carrier_trials, torque_curve
+from axle.advice.held import APART, DepthHeld, depth_held
+from axle.advice.lash import backlash_around, learned, own_moves
+from axle.advice.moves import Act, Move
+from axle.advice.pinion_preload import trials_of
+from axle.advice.state import AxleState, Taken
+from axle.layout import Place
+from axle.preload.curve import CARRIER_SLOPE, PINION_SLOPE, Curve, Slope
+from axle.preload.trials import contradictions
+from axle.procedure.stations import kind_named
+from axle.units import Dimension, Display
+
+# The worst print further off all the rest than this, as a root mean square in standard deviations.
+_ODD_PRINT: Final = 2.6
+# A wrench whose two ways differ by more than this does not zero: a whole in·lb either side [N·m].
+_NOT_ZERO: Final = 0.17
+# A torque that reads so much otherwise the second time, as a share of it: scatter, or something moved.
+_SCATTERS: Final = 0.12
+# Standard deviations of a slope beyond which bearings are not sound.
+_STEEP: Final = 2.3
+# A pinion shallower than the gauge or any old pack allows by this [mm] lacks a slinger.
+_SLINGER: Final = 0.28
+_MARKED: Final = 0.05
+# What of a backlash spread the ring gear's own runout does not explain [mm].
+_UNEXPLAINED: Final = 0.03
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """Something that may be wrong.
+
+    :param key: as in ``suspects.toml``.
+    :param words: what it is.
+    :param look: what to look at.
+    """
+
+    key: str
+    words: str
+    look: str
+
+
+@dataclass(frozen=True)
+class Trouble:
+    """Readings that do not fit.
+
+    :param station: where it shows.
+    :param words: what does not fit, one sentence.
+    :param suspects: the likeliest first, as in ``suspects.toml``.
+    :param again: readings to take again before anybody believes it; ("print", n) for the print.
+    :param stops: whether the work stops where it stays.
+    """
+
+    station: str
+    words: str
+    suspects: tuple[str, ...]
+    again: tuple[tuple[str, int], ...] = ()
+    stops: bool = True
+
+
+@cache
+def suspects() -> Mapping[str, Suspect]:
+    """Everything that can be suspected, by key.
+
+    :source: ``suspects.toml``, common practice.
+
+    >>> suspects()["bent_pinion"].words
+    'a bent pinion'
+    """
+    with (Path(__file__).parent / "suspects.toml").open("rb") as file:
+        return {key: Suspect(key, **row) for key, row in tomllib.load(file).items()}
+
+
+def troubles(state: AxleState, display: Display) -> tuple[Trouble, ...]:
+    """What does not fit, the gravest first.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :source: outliers at three standard deviations of what is held; usual causes by common practice.
+    """
+    held = depth_held(state)
+    found = [
+        _depth(state, held, display), _prints(state, held), _lash(state, display), _pinion(state, display),
+        _carrier(state, display), _bent(state, display), _zero(state, display),
+    ]  # fmt: skip
+    muted = {name for name, s in state.signatures.items() if s.deviation}
+    return tuple(t for t in found if t is not None and t.station not in muted)
+
+
+def trouble_move(state: AxleState, display: Display, found: tuple[Trouble, ...]) -> Move | None:
+    """Question what does not fit, or stop.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :param found: as :func:`troubles` gives them.
+    :returns: nothing where nothing stops the work.
+    :source: common practice: no change is made on a reading that nobody believes.
+    """
+    del display
+    first = next((t for t in found if t.again or t.stops), None)
+    if first is None:
+        return None
+    named = tuple(suspects()[key] for key in first.suspects)
+    notes = tuple(f"{s.words[:1].upper()}{s.words[1:]}? {s.look}" for s in named)
+    if first.again:
+        if first.again[0][0] == "print":
+            return Move(Act.PRINT, "Print again before anything is changed", first.station,
+                        why=(first.words,), notes=notes, suspects=first.suspects)  # fmt: skip
+        title = f"Read again: {kind_named(first.again[0][0]).title.lower()}"
+        return Move(Act.READ, title, first.station, why=(first.words,), notes=notes, asks=first.again,
+                    again=True, suspects=first.suspects)  # fmt: skip
+    return Move(Act.LOOK, f"Stop: look for {named[0].words}", first.station, why=(first.words,),
+                notes=(*notes, "No move of shims explains these readings. Put it right and read again, or "
+                       "sign it with a reason."), suspects=first.suspects)  # fmt: skip
+
+
+def _here(state: AxleState) -> int:
+    """Prints of the assembly in hand."""
+    return sum(1 for p in state.prints if p.assembly == state.assembly and len(p.flanks) > 1)
+
+
+def _depth(state: AxleState, held: DepthHeld | None, display: Display) -> Trouble | None:
+    """A gauge and prints that do not speak of one pinion; a print that no old pack allows."""
+    if held is None or held.prints is None:
+        return None
+    unit = display.length.symbol
+    again = (("print", 1),) if _here(state) == 1 else ()
+    if held.gauge is None:
+        if held.prints[0] > -_SLINGER - held.prints[1]:
+            return None
+        words = f"The print puts the pinion {display.show(-held.prints[0])} {unit} too shallow, far off a pack."
+        return Trouble("pattern", words, ("slinger_out", "bad_print"), again)
+    if held.apart < APART:
+        return None
+    off = held.prints[0] - held.gauge[0]
+    spread = math.hypot(held.gauge[1], held.prints[1])
+    words = (
+        f"The gauge puts the pinion {_deep(held.gauge[0], display)}, the prints {_deep(held.prints[0], display)} "
+        f"{unit}: {held.apart:.1f} standard deviations apart."
+    )
+    keys = ["wrong_gauge", "unseated_cup", "bad_print"]
+    mark = state.mark.value
+    if off < -_SLINGER + spread:
+        keys.insert(0, "slinger_out")
+    if abs(mark) >= _MARKED and abs(off + 2 * mark) < 3 * spread:
+        keys.insert(0, "wrong_mark")
+    elif abs(off) < _SLINGER:
+        keys.insert(0, "unseated_cup")
+        keys.remove("unseated_cup") if keys.count("unseated_cup") > 1 else None
+    return Trouble("pattern", words, tuple(dict.fromkeys(keys)), again)
+
+
+def _deep(error: float, display: Display) -> str:
+    return f"{display.show(abs(error))} {'too deep' if error > 0 else 'too shallow'}"
+
+
+def _prints(state: AxleState, held: DepthHeld | None) -> Trouble | None:
+    """Prints of two assemblies that do not follow the depth shim between them."""
+    if held is None or held.misfit < _ODD_PRINT:
+        return None
+    depths = {p.settings.get(Place.DEPTH) for p in state.prints}
+    again = (("print", 1),) if _here(state) == 1 else ()
+    words = f"A print lies {held.misfit:.1f} standard deviations off what these gears can show."
+    if len(depths) > 1:
+        words = "The prints do not follow the depth shim that was changed between them."
+        return Trouble("pattern", words, ("mislabelled_shim", "unseated_cup", "bad_print"), again)
+    return Trouble("pattern", words, ("bad_print", "wrong_cut", "bent_pinion"), again)
+
+
+def _lash(state: AxleState, display: Display) -> Trouble | None:
+    """The last move that no ratio of these gears explains."""
+    moves, odd = own_moves(state), learned(state).odd
+    if not moves or not odd or (odd[-1] is not moves[-1].seen and odd[-1] != moves[-1].seen):
+        return None
+    seen, unit = moves[-1].seen, display.length.symbol
+    due = learned(state).ratios.opened_by(seen)
+    words = (
+        f"The last change moved the backlash by {_signed(seen.opened, display)} {unit} where "
+        f"{_signed(due, display)} was due."
+    )
+    read = state.around("backlash")
+    once = min((t.count for t in read.values()), default=1) == 1
+    again = tuple(("backlash", place) for place in read) if once else ()
+    keys = ["mislabelled_shim", "unseated_cup", "swapped_caps"]
+    if not seen.deeper and state.layout.has_adjusters:
+        keys = ["swapped_caps", "unseated_cup"]
+    return Trouble("backlash", words, tuple(keys), again)
+
+
+def _signed(core: float, display: Display) -> str:
+    return f"{'−' if core < 0 else '+'}{display.show(abs(core))}"
+
+
+def _pinion(state: AxleState, display: Display) -> Trouble | None:
+    newest = state.latest("pinion_torque")
+    if newest is None or newest.torque_conditions.seal:
+        return None
+    fell = _moved_while_read(newest, display)
+    if fell is not None:
+        return Trouble("pinion_preload", *fell)
+    if not state.layout.has_preload_pack:
+        return None
+    trials = trials_of(state)
+    if trials.curve is None:
+        return None
+    odd = contradictions(trials.used, trials.curve, PINION_SLOPE)
+    again = (("pinion_torque", 1),) if newest.count == 1 else ()
+    if odd:
+        keys = ("dry_bearing", "mislabelled_shim", "unseated_cup", "wrench_not_zero")
+        return Trouble("pinion_preload", odd[0], keys, again)
+    steep = _steepness(trials.curve, PINION_SLOPE)
+    if any(t.torque for t in trials.used) and abs(steep) > _STEEP:
+        return Trouble("pinion_preload", *_steep_words(steep, "pinion"), again)
+    return None
+
+
+def _moved_while_read(reading: Taken, display: Display) -> tuple[str, tuple[str, ...]] | None:
+    """A torque that reads otherwise the second time on the same packs."""
+    least = max(_SCATTERS * reading.value, 3 * (reading.step or 0.0565), 0.2)
+    if abs(reading.apart) < least:
+        return None
+    by = display.show(abs(reading.apart), Dimension.TORQUE)
+    fell = reading.apart < 0
+    words = f"It read {by} {display.torque.symbol} {'less' if fell else 'more'} when it was read again."
+    keys = ("unseated_cup", "dry_bearing") if fell else ("dry_bearing", "unseated_cup")
+    return words, keys
+
+
+def _steepness(curve: Curve, prior: Slope) -> float:
+    return math.log(curve.coefficient / prior.coefficient) / math.log(prior.factor)
+
+
+def _steep_words(steep: float, part: str) -> tuple[str, tuple[str, ...]]:
+    if steep > 0:
+        keys = ("dry_bearing", "wrench_not_zero") if part == "pinion" else ("swapped_caps", "dry_bearing")
+        return f"The {part}'s torque is far higher than bearings so tight turn at.", keys
+    keys = ("unseated_cup", "mislabelled_shim")
+    return f"The {part}'s torque is far lower than bearings so tight turn at.", keys
+
+
+def _carrier(state: AxleState, display: Display) -> Trouble | None:
+    total = state.latest("total_torque")
+    if total is not None:
+        fell = _moved_while_read(total, display)
+        if fell is not None:
+            return Trouble("carrier_preload", *fell)
+    found, curve, trials = carrier_torque(state), torque_curve(state), carrier_trials(state)
+    if found is None:
+        return None
+    torque, unsure, behind = found
+    again = ((behind[0].kind, 1),) if behind[0].count == 1 else ()
+    if torque < -3 * unsure:
+        words = "The pinion alone drags more than the whole axle does: one of the two is wrong."
+        return Trouble("carrier_preload", words, ("unseated_cup", "dry_bearing", "wrench_not_zero"), again)
+    if curve is None:
+        return None
+    odd = contradictions(trials, curve, CARRIER_SLOPE)
+    if odd and len(trials) > 1:
+        keys = ("swapped_caps", "mislabelled_shim", "unseated_cup")
+        return Trouble("carrier_preload", odd[0], keys, again)
+    steep = _steepness(curve, CARRIER_SLOPE)
+    if steep > _STEEP:
+        return Trouble("carrier_preload", *_steep_words(steep, "carrier"), again)
+    return None
+
+
+def _bent(state: AxleState, display: Display) -> Trouble | None:
+    """Backlash that rises and falls by more than the ring gear's own runout brings."""
+    around, limits = backlash_around(state), state.sheet.backlash_limits()
+    runout = state.latest("ring_runout")
+    if around is None or limits is None or around.spread <= limits.spread + 1e-6:
+        return None
+    explained = learned(state).ratios.per_ring * runout.value if runout else 0.0
+    if runout is None or around.spread <= explained + _UNEXPLAINED:
+        return None
+    words = (
+        f"The backlash varies by {display.show(around.spread)} {display.length.symbol} around the ring; its "
+        f"runout explains {display.show(explained)}."
+    )
+    read = state.around("backlash")
+    once = min((t.count for t in read.values()), default=1) == 1
+    again = tuple(("backlash", place) for place in read) if once else ()
+    return Trouble("backlash", words, ("bent_pinion", "swapped_caps"), again)
+
+
+def _zero(state: AxleState, display: Display) -> Trouble | None:
+    """A wrench that shows one torque one way and another the other."""
+    for kind in ("pinion_torque", "total_torque"):
+        newest = state.latest(kind)
+        both = newest.torque_conditions.both if newest else None
+        if both and abs(both[0] - both[1]) / 2 > _NOT_ZERO:
+            by = display.show(abs(both[0] - both[1]) / 2, Dimension.TORQUE)
+            words = f"The wrench is {by} {display.torque.symbol} off its zero: read everything both ways."
+            return Trouble("pinion_preload", words, ("wrench_not_zero",), stops=False)
+    return None

@@ -1,0 +1,340 @@
+"""The next move of an axle that is together: whatever packs put everything in range at once.
+
+Candidates are what a builder can do from this drawer: leave it, move the carrier, change the preload
+pack, change the depth shim with what is coupled to it, and any of these in one strip-down. Each is judged
+by its chance that all is in range at the next assembly; among equals the one that touches the fewest parts
+is taken, and a move of the carrier before one of the pinion.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+from typing import Final
+
+from axle.advice.carrier_plan import load_wanted, plan_sides
+from axle.advice.carrier_shapes import SidesPlan
+from axle.advice.carrier_words import (
+    band_of,
+    expected_of,
+    lash_lines,
+    preload_lines,
+    side_line,
+    stay_notes,
+    sum_check,
+    title_of,
+)
+from axle.advice.chance import Chances, chances
+from axle.advice.held import DepthHeld, depth_held
+from axle.advice.moves import Act, Expected, Move, Swap
+from axle.advice.packs import stale_after
+from axle.advice.pinion_preload import preload_packs, trials_of
+from axle.advice.standing import Standing, Status
+from axle.advice.state import AxleState, Settings
+from axle.errors import AxleError
+from axle.layout import Place
+from axle.shims import Pack, choose
+from axle.units import Dimension, Display, percent
+
+# What touching a part costs, as a chance: a pinion comes out with the carrier before it.
+_PINION: Final = 0.02
+_PART: Final = 0.004
+# Packs nearer than this to what is fitted are not worth a strip-down [mm].
+_SAME: Final = Decimal("0.0076")
+_EXACT: Final = Decimal("0.0013")
+_LEAST_STEP: Final = 0.0127
+
+
+@dataclass(frozen=True)
+class Option:
+    """Something that can be done in one strip-down.
+
+    :param swaps: changes; none is to leave it.
+    :param chances: by station, once it is done.
+    :param deeper: how much deeper the pinion comes [mm].
+    :param plan: of the sides, where they are planned.
+    :param lines: the arithmetic.
+    :param notes: what the drawer lacks, what stays.
+    :param others: other packs that could be made.
+    """
+
+    swaps: tuple[Swap, ...]
+    chances: Chances
+    deeper: float = 0.0
+    plan: SidesPlan | None = None
+    lines: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+    others: tuple[tuple[Place, Pack], ...] = ()
+    touched: frozenset[Place] = field(default_factory=frozenset)
+
+    @property
+    def worth(self) -> float:
+        """Chance that all is in range, less what is touched for it."""
+        pinion = bool(self.touched & {Place.DEPTH, Place.PRELOAD})
+        return self.chances.all - _PINION * pinion - _PART * len(self.touched)
+
+
+def options(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> tuple[Option, ...]:
+    """Everything that can be done from this drawer, the most worth first.
+
+    :param state: the axle, together: both sides in, backlash read.
+    :param display: units of the words.
+    :param standings: where it stands.
+    :source: enumeration; near each wanted thickness the drawer's nearest packs are tried.
+    """
+    found = [Option((), chances(state))]
+    held = depth_held(state)
+    for depth in _depths(state, held):
+        for preload in _preloads(state, depth):
+            for sides in (False, True):
+                made = _made(state, display, standings, depth, preload, sides=sides)
+                if made is not None:
+                    found.append(made)
+    return tuple(sorted(found, key=lambda o: -o.worth))
+
+
+def _depths(state: AxleState, held: DepthHeld | None) -> Iterator[Pack | None]:
+    """No other depth shim, then the nearest packs to the one that is wanted."""
+    yield None
+    if held is None or abs(held.error) < _LEAST_STEP:
+        return
+    wanted = float(state.setting(Place.DEPTH)) - state.layout.depth_sign * held.error
+    for pack in _near(state, Place.DEPTH, wanted):
+        if abs(pack.thickness - state.setting(Place.DEPTH)) > _SAME:
+            yield pack
+
+
+def _preloads(state: AxleState, depth: Pack | None) -> Iterator[Pack | None]:
+    """The preload pack as it is, then the surest packs for the depth that is tried."""
+    limits = state.preload_range()
+    there = _with(state, depth)
+    if limits is None and depth is not None and state.layout.preload_per_depth:
+        # Nobody judges it: it follows, so that the bearings stay as they are.
+        change = depth.thickness - state.setting(Place.DEPTH)
+        yield from _near(state, Place.PRELOAD, float(state.setting(Place.PRELOAD) + change))
+        return
+    yield None
+    if limits is None or not state.layout.has_preload_pack:
+        return
+    trials = trials_of(there)
+    for found in preload_packs(there, trials, limits)[:2]:
+        if abs(found.pack.thickness - state.setting(Place.PRELOAD)) > _EXACT:
+            yield found.pack
+
+
+def _near(state: AxleState, place: Place, wanted: float) -> tuple[Pack, ...]:
+    asked = Decimal(str(round(wanted, 5)))
+    if not 0 < asked < 50:
+        return ()
+    choice = choose(asked, _EXACT, state.drawer.get(place, ()))
+    packs = [pack for pack in (choice.pack, *choice.nearest) if pack is not None and pack.pieces]
+    return tuple({pack.thickness: pack for pack in packs}.values())[:2]
+
+
+def _with(state: AxleState, depth: Pack | None) -> AxleState:
+    if depth is None:
+        return state
+    return replace(state, settings={**state.settings, Place.DEPTH: depth.thickness})
+
+
+def _made(
+    state: AxleState, display: Display, standings: Mapping[str, Standing], depth: Pack | None,
+    preload: Pack | None, *, sides: bool,
+) -> Option | None:  # fmt: skip
+    swaps: list[Swap] = []
+    for place, pack in ((Place.DEPTH, depth), (Place.PRELOAD, preload)):
+        if pack is not None:
+            swaps.append(Swap(place, state.setting(place), pack.thickness, pack, pack.thickness))
+    deeper = 0.0
+    if depth is not None:
+        deeper = state.layout.depth_sign * float(depth.thickness - state.setting(Place.DEPTH))
+        if not state.layout.has_preload_pack:
+            sleeve = state.setting(Place.PRELOAD)
+            swaps.append(Swap(Place.PRELOAD, sleeve, sleeve + 1, None, sleeve + 1))
+    plan: SidesPlan | None = None
+    lines: list[str] = []
+    notes: list[str] = []
+    if sides:
+        plan = _sides(state, display, standings, deeper)
+        if plan is None or not plan.changes:
+            return None
+        swaps += [swap for swap in plan.swaps if swap.change]
+        notes += plan.notes
+    if not swaps:
+        return None
+    after: Settings = {**state.settings, **{swap.place: swap.after for swap in swaps}}
+    return Option(
+        tuple(swaps), chances(state, after), deeper, plan, tuple(lines), tuple(notes),
+        plan.others if plan else (), frozenset(swap.place for swap in swaps),
+    )  # fmt: skip
+
+
+def _sides(
+    state: AxleState, display: Display, standings: Mapping[str, Standing], deeper: float
+) -> SidesPlan | None:
+    carrier = standings.get("carrier_preload")
+    target, _ = load_wanted(state, is_done=carrier is not None and carrier.is_done)
+    try:
+        return plan_sides(state, display, interference=target, deeper=deeper, backlash=_aimed(state))
+    except AxleError:
+        return None
+
+
+def _aimed(state: AxleState) -> float | None:
+    """Backlash to aim at where the pattern comes first: the set's own, as its prints tell it."""
+    limits = state.sheet.backlash_limits()
+    held = depth_held(state) if state.policy == "pattern" else None
+    if held is None or held.lash is None or limits is None:
+        return None
+    margin = min((limits.high - limits.low) / 3, 0.03)
+    return min(max(held.lash, limits.low + margin), limits.high - margin)
+
+
+def whole_move(
+    state: AxleState, display: Display, standings: Mapping[str, Standing], station: str,
+    found: tuple[Option, ...],
+) -> Move | None:  # fmt: skip
+    """Write out the best option as a move.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :param standings: where it stands.
+    :param station: where the move belongs.
+    :param found: options, the most worth first.
+    :returns: nothing where leaving it is best.
+    :source: :func:`options`.
+    """
+    best = found[0]
+    if not best.swaps:
+        return None
+    lines = [*_depth_lines(state, display, best), *_preload_lines(state, display, best)]
+    notes = list(best.notes)
+    expected: list[Expected] = []
+    if best.plan is not None:
+        carrier = standings["carrier_preload"]
+        target, own = load_wanted(state, is_done=carrier.is_done)
+        lines += preload_lines(state, display, carrier, target, own)
+        lines += lash_lines(state, best.plan, display)
+        lines += [side_line(state, best.plan, display), sum_check(state, best.plan, display)]
+        expected += expected_of(state, best.plan, own)
+        if best.touched <= {Place.RING, Place.FAR}:
+            notes += stay_notes(state, best.plan, target)
+    elif best.chances.lash is not None and best.deeper:
+        moved, unsure = best.chances.lash
+        notes.append(f"The sides stay: backlash {display.show(moved)} {display.length.symbol} is expected.")
+        expected.append(band_of("Smallest backlash", moved, unsure))
+    expected += _preload_expected(state, best)
+    return Move(
+        Act.CHANGE, _title(state, best), station, best.swaps, tuple(expected),
+        stale_after(best.swaps, state), tuple(filter(None, lines)), tuple(notes), best.others,
+        chance=best.chances.all, parts=tuple(best.chances.parts.items()),
+        runner_up=_runner_up(best, found),
+    )  # fmt: skip
+
+
+_PARTS: Final = {
+    "depth": frozenset({Place.DEPTH}), "preload": frozenset({Place.PRELOAD}),
+    "sides": frozenset({Place.RING, Place.FAR}),
+}  # fmt: skip
+_WORDS: Final = {"depth": "the depth shim", "preload": "the preload pack", "sides": "both sides"}
+
+
+def _touches(option: Option) -> list[str]:
+    return [name for name, places in _PARTS.items() if option.touched & places]
+
+
+def _named(option: Option) -> str:
+    words = [_WORDS[name] for name in _touches(option)]
+    sleeve = any(s.place is Place.PRELOAD and s.pack is None for s in option.swaps)
+    if sleeve:
+        words = ["a new sleeve" if w == _WORDS["preload"] else w for w in words]
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
+
+
+def _title(state: AxleState, option: Option) -> str:
+    touched = _touches(option)
+    if touched == ["sides"] and option.plan is not None:
+        return title_of(state, option.plan)
+    return f"Change {_named(option)}"
+
+
+def _runner_up(best: Option, found: tuple[Option, ...]) -> str:
+    """The next best that touches other parts, and why not that one."""
+    other = next((o for o in found if o.touched != best.touched), None)
+    if other is None:
+        return ""
+    what = f"Change {_named(other)}" if other.swaps else "Leave it as it is"
+    chance = f"{percent(other.chances.all)} sure"
+    gap = best.chances.all - other.chances.all
+    if gap > 0.02:
+        worst = min(other.chances.parts, key=lambda name: other.chances.parts[name])
+        name = worst.replace("_", " ")
+        return f"{what}: {chance}; {name} would be in with {percent(other.chances.parts[worst])}."
+    return f"{what}: {chance} as well, and more comes apart."
+
+
+def _depth_lines(state: AxleState, display: Display, option: Option) -> list[str]:
+    held = depth_held(state)
+    if held is None or not option.deeper:
+        return []
+    unit = display.length.symbol
+    by = []
+    if held.gauge is not None:
+        by.append("the gauge")
+    if held.count:
+        by.append(f"{held.count} print{'s' if held.count > 1 else ''}")
+    way = "deep" if held.error > 0 else "shallow"
+    to = "out" if option.deeper < 0 else "in"
+    lines = [
+        f"By {' and '.join(by) or 'what is usual'} the pinion is {display.show(abs(held.error))} ± "
+        f"{display.show(held.spread)} {unit} too {way}: move it {to} by {display.show(abs(option.deeper))}."
+    ]
+    if state.layout.preload_per_depth and Place.PRELOAD in option.touched:
+        lines.append("The stacks are coupled: the preload pack follows the depth shim.")
+    if Place.PRELOAD in option.touched and not state.layout.has_preload_pack:
+        lines.append("A crushed sleeve is not used again: a new one goes in.")
+    return lines
+
+
+def _preload_lines(state: AxleState, display: Display, option: Option) -> list[str]:
+    swap = next((s for s in option.swaps if s.place is Place.PRELOAD and s.pack is not None), None)
+    limits = state.preload_range()
+    if swap is None or limits is None:
+        return []
+    middle = display.show(limits.middle, Dimension.TORQUE)
+    return [
+        f"Preload pack {display.show(float(swap.before))} → {display.show(float(swap.after))} "
+        f"{display.length.symbol} for {middle} {display.torque.symbol}, the middle of the range."
+    ]
+
+
+def _preload_expected(state: AxleState, option: Option) -> list[Expected]:
+    swap = next((s for s in option.swaps if s.place is Place.PRELOAD and s.pack is not None), None)
+    if swap is None:
+        return []
+    after = {**state.settings, **{s.place: s.after for s in option.swaps}}
+    curve = trials_of(replace(state, settings=after)).curve
+    if curve is None:
+        return []
+    setting = state.layout.preload_sign * float(swap.after)
+    middle, spread = curve.torque(setting), curve.torque_spread(setting)
+    return [
+        Expected("Pinion rotating torque", max(middle - spread, 0.0), middle + spread, Dimension.TORQUE)
+    ]
+
+
+def is_due(standings: Mapping[str, Standing]) -> bool:
+    """Say whether a station that packs can put right is out of range.
+
+    :param standings: where the axle stands.
+    :source: the sheet's limits.
+    """
+    kinds = ("depth", "pinion_preload", "carrier_preload", "backlash", "pattern")
+    return any(
+        standings[name].status is Status.OUT
+        and (result := standings[name].result) is not None
+        and result.decided
+        for name in kinds
+        if name in standings
+    )

@@ -1,0 +1,281 @@
+"""What instruments show on a simulated axle: truth, bias, scatter and step; and prints of its teeth."""
+
+from __future__ import annotations
+
+import math
+import random
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import Final
+
+import numpy as np
+
+from axle.contact.patch import Patch
+from axle.contact.pattern import Pattern
+from axle.contact.response import pair
+from axle.errors import AxleError
+from axle.layout import Place
+from axle.simulator.axle import Axle
+from axle.simulator.hidden import spreads
+
+# What is read once and has no truth of its own on a simulated axle [mm or N·m]; made up.
+_PLAIN: Final = {
+    "arrival_side_play": 0.0, "arrival_total_torque": 2.0, "arrival_pinion_play": 0.0,
+    "arrival_pinion_torque": 1.2, "spread": 0.30, "bridge_reach": 92.0, "arbor_diameter": 40.0,
+    "head_height": 40.0, "bar_offset": 20.0, "bar_stack": 69.0, "stand_inner": 27.0, "stand_outer": 22.0,
+    "width_inner": 25.0, "width_outer": 20.0, "slinger_thickness": 0.64,
+}  # fmt: skip
+_BOLTS: Final = {"pinion_nut_torque": 278.0, "ring_bolt_torque": 81.0, "cap_torque": 78.0}
+# Equal spacers of the first fit are so much looser than zero play on each side [mm], and what a carrier
+# held by hand without packs is held at.
+_THIN: Final = 0.12
+_HELD_LASH: Final = 0.28
+_FEELERS: Final = ("depth_feeler", "spacer_play", "gap_ring", "gap_far", "bar_gap")
+_MICS: Final = ("mic_reading", "arbor_diameter", "head_height", "old_shim", "thin_spacer", "measured_distance",
+                "stand_inner", "stand_outer", "width_inner", "width_outer", "slinger_thickness",
+                "bar_offset", "bar_stack", "bridge_reach")  # fmt: skip
+_TORQUES: Final = ("pinion_torque", "total_torque", "carrier_torque", "arrival_total_torque",
+                   "arrival_pinion_torque")  # fmt: skip
+# Grades of a pack that is driven in, by interference up to [mm]: falls in, slides, light taps, blows.
+_TAPS: Final = ((-0.02, 1), (0.04, 2), (0.20, 3), (0.33, 4), (math.inf, 5))
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What is read and how.
+
+    :param kind: as in ``readings.toml``.
+    :param place: from 1.
+    :param places: number of places.
+    :param pushed: where the carrier is pushed while it has play: "", "away", "towards" or "centred".
+    """
+
+    kind: str
+    place: int = 1
+    places: int = 4
+    pushed: str = ""
+
+    @property
+    def rests(self) -> float:
+        """Share of the play on the ring gear's side."""
+        return {"towards": 1.0, "centred": 0.5}.get(self.pushed, 0.0)
+
+
+def truth(axle: Axle, asked: Asked) -> float:
+    """What there is to read, without noise.
+
+    :param axle: as it is built.
+    :param asked: what is read [mm or N·m].
+    :raises AxleError: for a kind that a simulated axle does not answer.
+    :source: lengths and springs of :mod:`axle.simulator.axle`.
+    """
+    if asked.kind in _PLAIN:
+        return _PLAIN[asked.kind]
+    if asked.kind in _BOLTS:
+        return _BOLTS[asked.kind]
+    answers: Mapping[str, Callable[[], float]] = {
+        "pinion_torque": lambda: axle.pinion_torque,
+        "pinion_end_play": lambda: max(-axle.pinion_interference, 0.0),
+        "total_torque": lambda: axle.total_torque,
+        "carrier_torque": lambda: axle.carrier_torque,
+        "carrier_end_play": lambda: max(-axle.carrier_interference, 0.0),
+        "zero_play": lambda: max(-axle.carrier_interference, 0.0),
+        "backlash": lambda: axle.lash(asked.place, asked.places, asked.rests),
+        "arrival_backlash": lambda: axle.hidden.lash_right + 0.05 + axle.wobble(asked.place, asked.places),
+        "arrival_runout": lambda: axle.runout,
+        "ring_runout": lambda: axle.runout,
+        "ring_run": lambda: axle.wobble(asked.place, asked.places),
+        "flange_run": lambda: axle.wobble(asked.place, asked.places, gear=False),
+        "tap_in": lambda: float(next(g for most, g in _TAPS if axle.carrier_interference <= most)),
+        "adjuster_pull": lambda: 40.0 + 240.0 * max(axle.carrier_interference, 0.0),
+    }
+    if asked.kind in answers:
+        return answers[asked.kind]()
+    return _depth(axle, asked.kind) if asked.kind in _DEPTH else _first_fit(axle, asked.kind)
+
+
+_DEPTH: Final = ("depth_feeler", "dial_travel", "bridge_reading", "mic_reading", "bar_gap",
+                 "measured_distance", "old_shim", "old_mark")  # fmt: skip
+
+
+def _depth(axle: Axle, kind: str) -> float:
+    """Depth as each way of finding it sees it, with what the gauge is off on this axle."""
+    hidden = axle.hidden
+    gauged = replace(axle, built=replace(axle.built, gauging=True)).face + hidden.gauge_off
+    growth = gauged - spreads()["depth"]["nominal"]
+    old_mark = 0.0254
+    old = hidden.right_pack + hidden.gauge_off
+    old += (hidden.mark - old_mark) * (1 if hidden.shim_pushes_in else -1)
+    return {
+        "depth_feeler": growth, "dial_travel": growth,
+        "bridge_reading": _PLAIN["bridge_reach"] - gauged,
+        "mic_reading": gauged + _PLAIN["arbor_diameter"] / 2,
+        "bar_gap": gauged - _PLAIN["bar_offset"] - _PLAIN["bar_stack"],
+        "measured_distance": gauged, "old_shim": old, "old_mark": old_mark,
+    }[kind]  # fmt: skip
+
+
+def _first_fit(axle: Axle, kind: str) -> float:
+    """With equal thin spacers in, or with the carrier held by hand and no packs."""
+    hidden = axle.hidden
+    sign = -1 if hidden.covers else 1
+    zero = sign * hidden.zero
+    thin = round((zero / 2 - sign * _THIN) / 0.0254) * 0.0254
+    per_depth = hidden.per_depth * axle.depth_error
+    # Pushed away the carrier lies on the ring side's spacer.
+    offset = hidden.ring_right - sign * thin
+    held = (_HELD_LASH - hidden.lash_right - per_depth) / hidden.per_ring
+    ring = hidden.ring_right - held
+    found = {
+        "thin_spacer": thin, "spacer_play": sign * (zero - 2 * thin),
+        "spacer_backlash": max(hidden.lash_right + hidden.per_ring * offset + per_depth, 0.0),
+        "held_backlash": _HELD_LASH, "gap_ring": sign * ring, "gap_far": sign * (hidden.zero - ring),
+    }  # fmt: skip
+    if kind not in found:
+        raise AxleError("reading", given=f"“{kind}”", wanted="one that a simulated axle answers")
+    return found[kind]
+
+
+def read(axle: Axle, asked: Asked, source: random.Random) -> float:
+    """Read once, as the instrument for a kind does.
+
+    :param axle: as it is built.
+    :param asked: what is read.
+    :param source: random numbers of the scatter.
+    :returns: what is shown, rounded to the instrument's step [mm or N·m].
+    :raises AxleError: as :func:`truth`.
+    :source: ``spreads.toml``.
+    """
+    value, kind, of = truth(axle, asked), asked.kind, spreads()["instruments"]
+    if kind in ("tap_in", "old_mark"):
+        return value
+    if kind in _TORQUES:
+        return wrench(axle, value, kind, source)
+    if kind in _BOLTS:
+        return _stepped(value + source.gauss(0, of["bolt_sigma"]), of["bolt_step"])
+    if kind in _FEELERS:
+        return _stepped(value + source.gauss(0, of["feeler_step"] / 6), of["feeler_step"])
+    if kind in _MICS:
+        return _stepped(value + source.gauss(0, of["micrometer_sigma"]), of["micrometer_step"])
+    signed = kind in ("ring_run", "flange_run")
+    shown = value + source.gauss(0, of["indicator_sigma"]) if value or signed else 0.0
+    step = of["indicator_step"]
+    return round(shown / step) * step if signed else _stepped(shown, step)
+
+
+def wrench(axle: Axle, value: float, kind: str, source: random.Random) -> float:
+    """A rotating torque as the wrench shows it.
+
+    :param axle: as it is built.
+    :param value: truth [N·m].
+    :param kind: which torque.
+    :param source: random numbers of the scatter.
+    :source: ``spreads.toml``.
+    """
+    of, hidden = spreads()["instruments"], axle.hidden
+    scatter = of["wrench_share"] * value
+    if kind in ("pinion_torque", "total_torque"):
+        scatter += hidden.scatter * axle.pinion_torque
+    shown = value + hidden.wrench_off + source.gauss(0, math.hypot(of["wrench_sigma"], scatter))
+    return _stepped(shown, of["wrench_step"])
+
+
+def both_ways(axle: Axle, asked: Asked, source: random.Random) -> tuple[float, float]:
+    """A rotating torque read one way and the other: a wrench that does not zero is off by the opposite.
+
+    :param axle: as it is built.
+    :param asked: which torque.
+    :param source: random numbers of the scatter.
+    :returns: both figures [N·m].
+    :source: common practice: the mean of both is free of the wrench's zero.
+    """
+    one = read(axle, asked, source)
+    turned = replace(axle, hidden=replace(axle.hidden, wrench_off=-axle.hidden.wrench_off))
+    return one, read(turned, asked, source)
+
+
+def _stepped(value: float, step: float) -> float:
+    return max(round(value / step), 0) * step
+
+
+def piece_off(axle_seed: int, piece: int, *, miced: bool) -> float:
+    """What a shim truly holds over its size [mm]: the same whenever the same shim is fitted.
+
+    :param axle_seed: the axle's seed.
+    :param piece: the shim's key.
+    :param miced: whether it was measured rather than read off its label.
+    :source: ``spreads.toml``.
+
+    >>> piece_off(1, 2, miced=True) == piece_off(1, 2, miced=True)
+    True
+    """
+    sigma = spreads()["instruments"]["piece_miced" if miced else "piece_marked"]
+    return random.Random(axle_seed * 1_000_003 + piece).gauss(0, sigma)
+
+
+def patches(axle: Axle, source: random.Random, place: int = 1, places: int = 1) -> Mapping[str, Patch]:
+    """Print both flanks at a place, as somebody draws them who looks well.
+
+    :param axle: as it is built.
+    :param source: random numbers of the scatter.
+    :param place: around the ring gear, from 1.
+    :param places: number of places printed.
+    :returns: the wiped patch by flank word.
+    :source: the meshing of the set as it was truly cut.
+    """
+    moved = axle.outlines("drive", place, places)
+    shown = pair(axle.hidden.cut, depth=moved["depth"], ring=moved["ring"])
+    names = ("drive", "coast") if axle.hidden.subject.gears.drive_convex else ("coast", "drive")
+    sigma = spreads()["instruments"]["print_sigma"]
+    found = {}
+    for name, pattern in zip(names, (shown.convex, shown.concave), strict=True):
+        found[name] = _shifted(pattern, source.gauss(0, sigma), source.gauss(0, sigma))
+    return {name: found[name] for name in ("drive", "coast")}
+
+
+def _shifted(pattern: Pattern, along: float, up: float) -> Patch:
+    outline = max(pattern.outlines, key=len)
+    # A shifted patch keeps on the flank what is left of it: the shift is held back where it would leave.
+    moved = np.clip(outline[:-1] + [along, up], 0.0, 1.0)
+    try:
+        return Patch(tuple((float(u), float(v)) for u, v in moved))
+    except AxleError:
+        return Patch(tuple((float(u), float(v)) for u, v in np.clip(outline[:-1], 0.0, 1.0)))
+
+
+def first_settings(seed: int, axle: Axle, *, preloaded: bool = False) -> Mapping[Place, float]:
+    """What lies in the axle when it comes in, or what is first tried: packs [mm] or holes.
+
+    The first backlash may lie anywhere in its range; the depth pack is a guess without a gauge.
+
+    :param seed: of the guess.
+    :param axle: with nothing fitted.
+    :param preloaded: both preloads are right already.
+    :source: ``spreads.toml``.
+    """
+    hidden, source = axle.hidden, random.Random(seed * 7919 + 11)
+    depth = hidden.right_pack + source.gauss(0, spreads()["depth"]["guess_sigma"])
+    lash = source.uniform(*spreads()["backlash"]["first"])
+    inside = source.uniform(*spreads()["carrier"]["first_interference"])
+    if preloaded:
+        inside = hidden.carrier.interference(spreads()["carrier"]["torque"])
+    deep = (depth - hidden.right_pack) * (1 if hidden.shim_pushes_in else -1)
+    offset = (lash - hidden.lash_right - hidden.per_depth * deep) / hidden.per_ring
+    ring = hidden.ring_right - offset + hidden.share * max(inside, 0.0)
+    far = hidden.zero + inside - ring
+    sides = (-ring, -far) if hidden.covers else (ring, far)
+    layout = hidden.subject.layout
+    wanted = hidden.pinion.interference(hidden.subject.pinion_torque)
+    pack = hidden.zero_pack - wanted
+    if hidden.stack_follows:
+        pack += depth - hidden.right_pack
+    if not preloaded:
+        pack += source.gauss(0, spreads()["pinion"]["first_off_sigma"])
+    found = {Place.DEPTH: _stepped(depth, 0.0254), Place.RING: sides[0], Place.FAR: sides[1]}
+    if layout.has_preload_pack:
+        found[Place.PRELOAD] = _stepped(pack, 0.0254)
+    each = hidden.subject.pitch / hidden.subject.holes if layout.has_adjusters else 0.0254
+    for place in (Place.RING, Place.FAR):
+        steps = round(found[place] / each)
+        found[place] = float(steps) if layout.has_adjusters else steps * each
+    return found

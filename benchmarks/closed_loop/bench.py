@@ -1,0 +1,135 @@
+"""One simulated axle on the bench: what is fitted, what the instruments show, what comes apart."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+
+from axle.layout import Place
+from axle.shims import Pack
+from axle.simulator.axle import Axle, Built, out_of_range
+from axle.simulator.hidden import Fault
+from axle.simulator.measure import Asked, both_ways, first_settings, patches, piece_off, read
+from benchmarks.closed_loop.shop import Case
+
+_PINION = frozenset({Place.DEPTH, Place.PRELOAD})
+_SIDES = frozenset({Place.RING, Place.FAR})
+
+
+@dataclass
+class Bench:
+    """An axle being built.
+
+    :param case: which one.
+    :param settings: what is recorded as fitted.
+    :param off: what the packs truly hold over that.
+    :param builds: carrier and pinion both in, so often; a strip-down makes the next one.
+    :param pinions: times the pinion was assembled.
+    :param carriers: times the carrier was.
+    :param readings: readings taken.
+    """
+
+    case: Case
+    settings: dict[Place, Decimal] = field(default_factory=dict)
+    off: dict[Place, float] = field(default_factory=dict)
+    builds: int = 1
+    pinions: int = 0
+    carriers: int = 0
+    readings: int = 0
+    loaded: bool = False
+    together: bool = False
+    turned: float = 0.0
+    mislabelled: bool = False
+    source: random.Random = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.source = random.Random(self.case.number * 7 + 3)
+
+    @property
+    def axle(self) -> Axle:
+        """The axle as it stands."""
+        return Axle(
+            self.case.hidden,
+            Built(
+                {place: float(value) for place, value in self.settings.items()}, dict(self.off),
+                self.loaded, turned=self.turned,
+            ),
+        )  # fmt: skip
+
+    @property
+    def first(self) -> Mapping[Place, Decimal]:
+        """What came out of it, or is first tried."""
+        bare = Axle(self.case.hidden, Built())
+        found = dict(first_settings(self.case.number, bare, preloaded=not self.case.preloads))
+        return {place: Decimal(str(round(value, 5))) for place, value in found.items()}
+
+    @property
+    def preloaded(self) -> Decimal:
+        """The preload pack that is right on the depth shim that is in."""
+        hidden, trial = self.case.hidden, self.axle
+        wanted = hidden.pinion.interference(hidden.subject.pinion_torque)
+        loose = replace(trial, built=replace(trial.built, settings={**trial.built.settings, Place.PRELOAD: 0.0}))
+        return Decimal(str(round((loose.pinion_interference - wanted) / 0.0254))) * Decimal("0.0254")
+
+    @property
+    def wrong(self) -> tuple[str, ...]:
+        """What is truly out of range."""
+        return out_of_range(self.axle, self.case.limits)
+
+    def fit(self, packs: Mapping[Place, tuple[Decimal, Pack | None]]) -> None:
+        """Fit packs in one strip-down; the first ones make the first build."""
+        places = {place for place, (value, _) in packs.items() if value != self.settings.get(place)}
+        if self.together and places & (_PINION | _SIDES):
+            self.builds += 1
+            self.together = False
+        if places & _PINION:
+            self.pinions += 1
+        if places & _SIDES or (places & _PINION and self.carriers):
+            self.carriers += 1
+        for place, (value, pack) in packs.items():
+            before = self.settings.get(place)
+            self.settings[place] = value
+            if pack is not None:
+                self.off[place] = sum(
+                    piece_off(self.case.number, p.key, miced=p.miced) for p in pack.pieces
+                )
+                # The first pack that replaces another holds the shim that is not what it says.
+                new = before is not None and place is not Place.PRELOAD and not self.mislabelled
+                if self.case.hidden.fault is Fault.MISLABELLED_SHIM and new:
+                    self.mislabelled = True
+                    self.off[place] += self.case.hidden.shim_off
+            if place is Place.PRELOAD and pack is None:
+                self.turned = 0.0  # a new sleeve
+
+    def read(self, kind: str, place: int, places: int, pushed: str = "") -> float:
+        """Take one reading."""
+        self.readings += 1
+        return read(self.axle, Asked(kind, place, places, pushed), self.source)
+
+    def both(self, kind: str) -> tuple[float, float]:
+        """Take a rotating torque both ways."""
+        self.readings += 2
+        return both_ways(self.axle, Asked(kind), self.source)
+
+    def mark(self) -> Mapping[str, object]:
+        """Print both flanks at a random place."""
+        self.readings += 1
+        place = self.source.randint(1, 8)
+        found = patches(self.axle, self.source, place, 8)
+        self.loaded = True
+        return found
+
+    def read_all(self) -> None:
+        """Both are in and the backlash is read: the axle counts as built."""
+        self.together = True
+
+    def tighten(self, degrees: float) -> None:
+        """Turn the nut of a sleeve on, as near as a hand can."""
+        self.turned += max(degrees + self.source.gauss(0, 2.0), 1.0)
+
+
+def with_settings(bench: Bench, changed: Mapping[Place, Decimal]) -> Bench:
+    """The same bench with other settings, for a look ahead."""
+    return replace(bench, settings={**bench.settings, **changed})

@@ -1,0 +1,189 @@
+"""Somebody who does what Lash says, and nothing else."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass, field, replace
+from typing import Final
+
+from axle.advice.moves import Act, Move
+from axle.advice.next_move import next_move
+from axle.advice.held import depth_held
+from axle.advice.seats import sides_are_set
+from axle.advice.standing import stand
+from axle.advice.state import AxleState, Print, Taken, averaged
+from axle.contact.mark import Flanked
+from axle.depth.marks import Mark
+from axle.layout import DepthShim, Place
+from axle.procedure.conditions import has_seal
+from axle.units import IMPERIAL
+from benchmarks.closed_loop.bench import Bench
+from benchmarks.closed_loop.shop import Case, drawer
+
+_MOST: Final = 120
+_FIRST_BITE: Final = 15.0
+
+
+@dataclass
+class Outcome:
+    """How one axle went.
+
+    :param case: which one.
+    :param builds: assemblies until it was called done, or given up.
+    :param pinions: times the pinion was assembled.
+    :param carriers: times the carrier was.
+    :param done: it was called done.
+    :param right: it was truly in range when it was.
+    :param wrong: what was out.
+    :param named: suspects that were named, with the build at which.
+    :param moves: by change: its chance, and whether all was truly in range afterwards.
+    :param slowest: slowest advice [s].
+    :param log: what was done.
+    """
+
+    case: Case
+    builds: int = 0
+    pinions: int = 0
+    carriers: int = 0
+    readings: int = 0
+    done: bool = False
+    right: bool = False
+    wrong: tuple[str, ...] = ()
+    named: list[tuple[str, int]] = field(default_factory=list)
+    stopped: bool = False
+    moves: list[tuple[float, bool]] = field(default_factory=list)
+    times: list[float] = field(default_factory=list)
+    log: list[str] = field(default_factory=list)
+    end: object = None
+
+
+def build(case: Case) -> Outcome:
+    """Build an axle by Lash's word, from the first shim to the signature."""
+    return _Worker(case).work()
+
+
+class _Worker:
+    def __init__(self, case: Case) -> None:
+        self.bench, self.case = Bench(case), case
+        layout = case.layout
+        first = self.bench.first
+        self.state = AxleState(
+            layout, case.hidden.subject.gears, case.sheet, mark=Mark(case.hidden.mark), school=case.school,
+            ways={"depth": case.way}, old_packs={p: first[p] for p in layout.shim_places},
+            drawer={place: drawer(place) for place in layout.shim_places},
+        )  # fmt: skip
+        self.order, self.out = 0, Outcome(case)
+
+    def work(self) -> Outcome:
+        pending: float | None = None
+        for _ in range(_MOST):
+            self._first_packs()
+            began = time.perf_counter()
+            move = next_move(self.state, IMPERIAL)
+            self.out.times.append(time.perf_counter() - began)
+            self.out.log.append(f"{self.bench.builds} {move.station}: {move.title}")
+            self.out.named += [(key, self.bench.builds) for key in move.suspects]
+            if move.act is Act.CHANGE:
+                self._change(move)
+                pending = move.chance
+                if pending is not None:
+                    self.out.moves.append((pending, not self._wrong()))
+            elif move.act is Act.READ:
+                self._read(move)
+            elif move.act is Act.PRINT:
+                self._print()
+            elif move.act is Act.TIGHTEN:
+                self._bite(move)
+            elif move.act is Act.REPLACE:
+                self.bench.fit({Place.PRELOAD: (self.state.setting(Place.PRELOAD) + 1, None)})
+                self._fitted()
+            else:
+                self.out.done = move.act is Act.SIGN
+                self.out.stopped = move.act is Act.LOOK
+                break
+        out = self.out
+        out.builds, out.pinions, out.carriers = self.bench.builds, self.bench.pinions, self.bench.carriers
+        out.readings, out.wrong = self.bench.readings, self.bench.wrong
+        out.right = out.done and not out.wrong
+        h=depth_held(self.state); a=self.bench.axle; out.end=(round(a.depth_error/.0254,2),round(h.error/.0254,2),round(h.spread/.0254,2),h.count,h.gauge and round(h.gauge[0]/.0254,2),a.carrier_torque/.113)  # DEBUG
+        return out
+
+    def _wrong(self) -> tuple[str, ...]:
+        wrong = self.bench.wrong
+        if self.state.layout.has_preload_pack:
+            return wrong
+        # A new sleeve is bitten after the change: its preload is judged once it is.
+        return tuple(w for w in wrong if w != "pinion preload")
+
+    def _first_packs(self) -> None:
+        """What a builder puts in before anything can be read: a trial under a cartridge, loose adjusters."""
+        first, layout = self.bench.first, self.state.layout
+        if layout.depth_shim is DepthShim.CARTRIDGE and not self.state.setting(Place.DEPTH):
+            self.bench.fit({Place.DEPTH: (first[Place.DEPTH], None)})
+            self._fitted()
+        bare = layout.has_preload_pack and not self.state.setting(Place.PRELOAD)
+        if not self.case.preloads and self.state.setting(Place.DEPTH) and bare:
+            # The first table takes the preload as given.
+            self.bench.fit({Place.PRELOAD: (self.bench.preloaded, None)})
+            self._fitted()
+        station = next(name for name, s in stand(self.state).items() if not s.is_done)
+        if station == "carrier_preload" and layout.has_adjusters and not self.state.setting(Place.RING):
+            self.bench.fit({p: (first[p], None) for p in (Place.RING, Place.FAR)})
+            self._fitted()
+
+    def _fitted(self) -> None:
+        self.state = replace(
+            self.state, settings=dict(self.bench.settings), assembly=self.bench.builds
+        )
+
+    def _change(self, move: Move) -> None:
+        self.bench.fit({swap.place: (swap.after, swap.pack) for swap in move.swaps})
+        self._fitted()
+
+    def _read(self, move: Move) -> None:
+        ways = dict(self.state.ways)
+        axle = self.bench.axle
+        if move.station == "pinion_preload" and self.state.layout.has_preload_pack and not move.asks:
+            ways["pinion_preload"] = "play" if axle.pinion_interference < -0.005 else "torque"
+        if move.station == "carrier_preload" and not move.asks and sides_are_set(self.state):
+            ways["carrier_preload"] = "play" if axle.carrier_interference < -0.005 else "subtraction"
+        self.state = replace(self.state, ways=ways)
+        slots = move.asks or tuple((s.kind, s.place) for s in stand(self.state)[move.station].missing)
+        for kind, place in slots:
+            self._take(kind, place, again=move.again)
+        if move.station == "backlash":
+            self.bench.read_all()
+
+    def _take(self, kind: str, place: int, *, again: bool = False, turned: float | None = None) -> None:
+        self.order += 1
+        how: dict[str, object] = {"again": True} if again else {}
+        places = self.state.places_of(kind)
+        if kind == "backlash" and self.bench.axle.carrier_interference < 0:
+            how["pushed"] = "away"
+        if has_seal(kind) and not again and turned is None:
+            # The first time on a pack a careful hand reads a torque both ways.
+            one, other = self.bench.both(kind)
+            value = (one + other) / 2
+            how["both"] = [one, other]
+        else:
+            value = self.bench.read(kind, place, places)
+        if turned is not None:
+            how["turned"] = turned
+        taken = Taken(kind, place, value, self.order, self.bench.builds, self.state.settings, how)
+        self.state = replace(self.state, taken=averaged((*self.state.taken, taken)))
+
+    def _print(self) -> None:
+        self.order += 1
+        flanks = {name: Flanked.of(patch) for name, patch in self.bench.mark().items()}  # type: ignore[arg-type]
+        number = 1 + sum(1 for p in self.state.prints if p.assembly == self.bench.builds)
+        made = Print(self.bench.builds, self.order, self.state.settings, flanks, number)
+        self.state = replace(self.state, prints=(*self.state.prints, made))
+
+    def _bite(self, move: Move) -> None:
+        """Until the play is gone by feel; then as far as is said, read after each bite."""
+        if not move.amount:
+            turn = self.case.hidden.slack + 4.0 if not self.bench.turned else _FIRST_BITE
+        else:
+            turn = move.amount
+        self.bench.tighten(turn)
+        self._take("pinion_torque", 1, turned=round(turn, 1))

@@ -1,0 +1,115 @@
+"""The axles of the closed loop: layouts, sheets, drawers, methods, each drawn from a number."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Final
+
+from axle.gearset import GearSet
+from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
+from axle.shims import Piece
+from axle.simulator.axle import Limits
+from axle.simulator.hidden import Fault, Hidden, Subject, draw
+from axle.spec import Sheet, spec_value
+
+THOU: Final = 0.0254
+PRELOADS: Final = (
+    (PreloadBy.SLEEVE, SpacerSeat.BETWEEN_CONES),
+    (PreloadBy.SPACER, SpacerSeat.BETWEEN_CONES),
+    (PreloadBy.SPACER, SpacerSeat.SHOULDER),
+    (PreloadBy.STEP, SpacerSeat.SHOULDER),
+)
+HOUSINGS: Final = {CarrierBy.COVERS: Housing.SIDE_COVER, CarrierBy.ADJUSTERS: Housing.DROP_OUT}
+LAYOUTS: Final = tuple(
+    Layout(depth, preload, carrier, HOUSINGS.get(carrier, Housing.INTEGRAL), side, seat)
+    for depth in DepthShim
+    for preload, seat in PRELOADS
+    for carrier in CarrierBy
+    for side in Side
+)
+# Made-up sets of the demo's kind: teeth, ring diameter [mm], family.
+GEARS: Final = (
+    GearSet(9, 38, 222.0), GearSet(11, 41, 222.0), GearSet(10, 41, 235.0, 34.0, 38.0),
+    GearSet(11, 46, 248.0, 35.0, 38.0),
+)  # fmt: skip
+GAUGES: Final = ("gauge", "dial", "bridge", "mic", "bar", "measured")
+# Backlash range and preloads of the sheets, thou and in·lb; usual ranges by common practice.
+LASHES: Final = (("6", "10"), ("5", "9"), ("8", "12"))
+PINIONS: Final = (("15", "25"), ("16", "30"), ("14", "22"))
+CARRIERS: Final = (("15", "25"), ("16", "24"), ("12", "28"))
+
+
+@dataclass(frozen=True)
+class Case:
+    """One axle of the run.
+
+    :param number: it is drawn from.
+    :param hidden: its truth.
+    :param sheet: what it is built to.
+    :param limits: the same as the truth is held to.
+    :param way: how depth is measured, or "trial".
+    :param school: of the carrier's preload.
+    :param preloads: whether both preloads are judged.
+    """
+
+    number: int
+    hidden: Hidden
+    sheet: Sheet
+    limits: Limits
+    way: str
+    school: str
+    preloads: bool
+
+    @property
+    def layout(self) -> Layout:
+        """Where it keeps its shims."""
+        return self.hidden.subject.layout
+
+
+def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
+    """Draw one axle of the run: every layout comes round in turn, every second one has a gauge."""
+    source = random.Random(number * 101 + 5)
+    layout = LAYOUTS[number % len(LAYOUTS)]
+    gauge = (number // len(LAYOUTS) + number) % 2 == 0
+    if fault in (Fault.WRONG_MARK,):
+        gauge = True  # without a gauge nobody uses the mark
+    way = GAUGES[source.randrange(len(GAUGES))] if gauge else "trial"
+    lash, pinion, carrier = (source.choice(rows) for rows in (LASHES, PINIONS, CARRIERS))
+    rows = {
+        "backlash": (*lash, "thou"), "backlash_spread": (None, "4", "thou"),
+        "depth_tolerance": (None, "3", "thou"), "ring_runout": (None, "5", "thou"),
+        "nominal_distance": (None, "90", "mm"), "seat_distance": (None, "130", "mm"),
+        "adjuster_pitch": (None, "1.5", "mm"), "adjuster_holes": (None, "24", "holes"),
+        "pinion_nut_torque": ("190", "220", "ft-lb"), "ring_bolt_torque": ("56", "64", "ft-lb"),
+        "cap_torque": ("54", "62", "ft-lb"),
+    }  # fmt: skip
+    if preloads:
+        rows |= {"pinion_preload_new": (*pinion, "in-lb"), "carrier_preload": (*carrier, "in-lb")}
+    sheet = Sheet("closed loop", {key: spec_value(key, *row, "demo") for key, row in rows.items()})
+    backlash = sheet.backlash_limits()
+    assert backlash is not None
+    told = sheet.range("pinion_preload_new")
+    subject = Subject(
+        layout, source.choice(GEARS), backlash.middle, told.middle if told else 2.26
+    )
+    limits = Limits(
+        0.003 * 25.4, backlash, 4, sheet.range("pinion_preload_new"), sheet.range("carrier_preload"),
+        runout=sheet.single("ring_runout") or 1.0,
+    )  # fmt: skip
+    return Case(
+        number, draw(subject, number, fault), sheet, limits, way, "subtraction", preloads
+    )
+
+
+def mm(thou: float) -> Decimal:
+    """Thou as the core's millimetres."""
+    return (Decimal(str(thou)) * Decimal("0.0254")).quantize(Decimal("0.00001"))
+
+
+def drawer(place: Place) -> tuple[Piece, ...]:
+    """Shims as a well-kept drawer has them, mic'd, in thou."""
+    sizes = [2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 60, 80, 100, 120] * 3
+    first = 1000 * (list(Place).index(place) + 1)
+    return tuple(Piece(first + key, mm(size)) for key, size in enumerate(sizes))
