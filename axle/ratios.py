@@ -25,7 +25,7 @@ from axle.gearset import GearSet, Stance, backlash_per_depth, backlash_per_ring_
 _RING_SPREAD: Final = 0.12
 _COMPUTED_SPREAD: Final = 0.06
 _DEPTH_SPREAD: Final = 0.25
-_SHARE_SPREAD: Final = 0.1
+_SHARE_SPREAD: Final = 0.07
 _OUTLIER: Final = 3.0
 
 
@@ -148,7 +148,9 @@ def prior_ratios(gears: GearSet, stance: Stance) -> Ratios:
     if found is not None:
         told, heel_over_mean = found
         shown *= heel_over_mean / gears.heel_over_mean
-        return Ratios(told.backlash["ring"] * shown, told.backlash["depth"] * shown, spread=_COMPUTED_SPREAD)
+        return Ratios(
+            told.backlash["ring"] * shown, told.backlash["depth"] * shown, spread=_COMPUTED_SPREAD
+        )
     return Ratios(
         backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown, spread=_RING_SPREAD
     )

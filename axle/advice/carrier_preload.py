@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
+from axle.advice.pinion_preload import torque_spread
 from axle.advice.seats import Zero, per_hole, sides_are_set, sum_of_sides, tightness, zero_play
 from axle.advice.state import AxleState, Settings, Taken
 from axle.advice.verdict import Result, against, end_play, torque_result
@@ -29,6 +30,9 @@ _AS_COVERS: Final = ("both_sides", "feelers")
 _FLOAT: Final = 0.0254
 _PACKS_U: Final = 0.005
 _LIGHT_TAPS: Final = 3
+# What the mesh drags at the pinion, so that a subtraction reads high [N·m]: 0.2 in·lb, from memory.
+MESH_DRAG: Final = 0.023
+_MESH_U: Final = 0.014
 _MOST_TRIALS: Final = 6
 
 
@@ -338,11 +342,11 @@ def _trial(state: AxleState, reading: Taken, pinion: Taken | None) -> preload.Tr
     if reading.kind == "zero_play" or (reading.kind == "carrier_end_play" and reading.value > 0):
         return preload.Trial(at, end_play=reading.value)
     if reading.kind == "carrier_torque":
-        return preload.Trial(at, torque=reading.value, count=reading.count)
+        return preload.Trial(at, torque=reading.value, spread=torque_spread(reading))
     if reading.kind == "total_torque" and pinion is not None:
         if unlike(reading.torque_conditions, pinion.torque_conditions):
             return None
-        torque = (reading.value - pinion.value) * state.gears.ratio
-        count = min(reading.count, pinion.count)
-        return preload.Trial(at, torque=torque, count=count) if torque >= 0 else None
+        torque = (reading.value - pinion.value - MESH_DRAG) * state.gears.ratio
+        spread = math.hypot(torque_spread(reading), torque_spread(pinion), _MESH_U) * state.gears.ratio
+        return preload.Trial(at, torque=max(torque, 0.0), spread=spread) if torque > -3 * spread else None
     return None

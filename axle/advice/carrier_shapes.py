@@ -12,7 +12,7 @@ from axle.layout import Place
 from axle.shims import Pack
 
 # What a predicted backlash repeats to beside its ratio [mm]: a reading's own step and hand.
-REPEATS: Final = 0.0127
+REPEATS: Final = 0.0085
 
 
 @dataclass(frozen=True)

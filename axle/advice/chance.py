@@ -11,6 +11,7 @@ from typing import Final
 from scipy.special import ndtr
 
 from axle.advice.carrier_preload import (
+    carrier_torque,
     interference_now,
     torque_curve,
     wanted_interference,
@@ -76,6 +77,10 @@ def chances(state: AxleState, after: Settings | None = None) -> Chances:
     carrier = _carrier(state, changed)
     if carrier is not None:
         parts["carrier_preload"] = carrier
+    elif state.sheet.range("carrier_preload") is not None and carrier_torque(state) is not None:
+        # Read, and no trial comes of it: whatever is in now is not right, and nothing is known of others.
+        same = tightness(state, changed) == tightness(state, state.settings)
+        parts["carrier_preload"] = 0.0 if same else 0.5
     lash = _lash(state, changed, deeper)
     limits = state.sheet.backlash_limits()
     if lash is not None and limits is not None:
@@ -96,9 +101,7 @@ def depth_chance(state: AxleState, held: DepthHeld, after: Settings) -> float:
     return held.within(tolerance, deeper, PACK if deeper else 0.0)
 
 
-def _lash(
-    state: AxleState, after: Settings, deeper: float
-) -> tuple[float, float, float | None] | None:
+def _lash(state: AxleState, after: Settings, deeper: float) -> tuple[float, float, float | None] | None:
     """Smallest backlash with its spread, and the spread around the ring as it was read."""
     now = lash_now(state)
     ring, far = (Decimal(after.get(place, 0)) for place in (Place.RING, Place.FAR))
@@ -137,9 +140,7 @@ def _pinion(state: AxleState, after: Settings) -> float | None:
     if not state.layout.has_preload_pack:
         if deeper or after.get(Place.PRELOAD, Decimal(0)) != state.setting(Place.PRELOAD):
             return _NEW_SLEEVE
-        if newest is None or stale_because(
-            "pinion_preload", state.layout, newest.settings, state.settings
-        ):
+        if newest is None or stale_because("pinion_preload", state.layout, newest.settings, state.settings):
             return _NEW_SLEEVE
         return read_chance(newest.value, limits, newest.count, newest.step)
     there = replace(state, settings=dict(after))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Final
@@ -26,6 +27,9 @@ TORQUE_STEP: Final = 0.113
 _SPACER_START: Final = 0.508
 _STEP_MORE: Final = 0.254
 _ZERO: Final = Decimal(0)
+# Scatter of one rotating torque: at the least [N·m], and as a share of it; from memory.
+_HAND: Final = 0.035
+_HAND_SHARE: Final = 0.015
 
 
 @dataclass(frozen=True)
@@ -97,7 +101,7 @@ def trials_of(state: AxleState) -> Trials:
         pack = float(reading.settings.get(Place.PRELOAD, _ZERO))
         setting = sign * (pack - coupled * float(change))
         if reading.kind == "pinion_torque":
-            used.append(Trial(setting, torque=reading.value, count=reading.count))
+            used.append(Trial(setting, torque=reading.value, spread=torque_spread(reading)))
         else:
             used.append(Trial(setting, end_play=reading.value))
         behind.append(reading)
@@ -106,6 +110,17 @@ def trials_of(state: AxleState) -> Trials:
     curve = fit(used, PINION_SLOPE, torque_step=TORQUE_STEP)
     odd = contradictions(used, curve, PINION_SLOPE)
     return Trials(tuple(used), tuple(behind), tuple(left), curve, odd)
+
+
+def torque_spread(reading: Taken) -> float:
+    """Standard deviation of a rotating torque as it was read [N·m].
+
+    :param reading: once or again, one way or both.
+    :source: step of the wrench, scatter of a hand (from memory); the mean of n falls with the root of n.
+    """
+    once = math.hypot(rectangular(reading.step or TORQUE_STEP), _HAND, _HAND_SHARE * reading.value)
+    ways = 2 if reading.torque_conditions.both else 1
+    return once / math.sqrt(reading.count * ways)
 
 
 def _left_out(reading: Taken, state: AxleState, governs: TorqueConditions | None) -> str:

@@ -243,7 +243,8 @@ def averaged(taken: Iterable[Taken]) -> tuple[Taken, ...]:
             count, off = last.count + 1, reading.value - last.value
             mean = last.value + off / count
             apart = max(last.apart, off, key=abs)
-            chain[-1] = replace(reading, value=mean, count=count, apart=apart)
+            how = {name: value for name, value in reading.conditions.items() if name != "again"}
+            chain[-1] = replace(reading, value=mean, count=count, apart=apart, conditions=how)
         else:
             chain.append(reading)
     return tuple(sorted((t for chain in found.values() for t in chain), key=lambda t: t.order))

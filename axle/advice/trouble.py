@@ -33,7 +33,7 @@ _NOT_ZERO: Final = 0.17
 # A torque that reads so much otherwise the second time, as a share of it: scatter, or something moved.
 _SCATTERS: Final = 0.12
 # Standard deviations of a slope beyond which bearings are not sound.
-_STEEP: Final = 2.3
+_STEEP: Final = 3.0
 # A pinion shallower than the gauge or any old pack allows by this [mm] lacks a slinger.
 _SLINGER: Final = 0.28
 _MARKED: Final = 0.05
@@ -143,7 +143,9 @@ def _depth(state: AxleState, held: DepthHeld | None, display: Display) -> Troubl
     if held.gauge is None:
         if held.prints[0] > -_SLINGER - held.prints[1]:
             return None
-        words = f"The print puts the pinion {display.show(-held.prints[0])} {unit} too shallow, far off a pack."
+        words = (
+            f"The print puts the pinion {display.show(-held.prints[0])} {unit} too shallow, far off a pack."
+        )
         return Trouble("pattern", words, ("slinger_out", "bad_print"), again)
     if held.apart < APART:
         return None
@@ -194,8 +196,7 @@ def _lash(state: AxleState, display: Display) -> Trouble | None:
         f"{_signed(due, display)} was due."
     )
     read = state.around("backlash")
-    once = min((t.count for t in read.values()), default=1) == 1
-    again = tuple(("backlash", place) for place in read) if once else ()
+    again = tuple(("backlash", place) for place, t in read.items() if t.count == 1)
     keys = ["mislabelled_shim", "unseated_cup", "swapped_caps"]
     if not seen.deeper and state.layout.has_adjusters:
         keys = ["swapped_caps", "unseated_cup"]
@@ -293,8 +294,7 @@ def _bent(state: AxleState, display: Display) -> Trouble | None:
         f"runout explains {display.show(explained)}."
     )
     read = state.around("backlash")
-    once = min((t.count for t in read.values()), default=1) == 1
-    again = tuple(("backlash", place) for place in read) if once else ()
+    again = tuple(("backlash", place) for place, t in read.items() if t.count == 1)
     return Trouble("backlash", words, ("bent_pinion", "swapped_caps"), again)
 
 

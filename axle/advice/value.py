@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -13,23 +13,21 @@ from axle.advice.carrier_preload import carrier_torque, torque_curve, wanted_int
 from axle.advice.chance import Chances
 from axle.advice.held import DepthHeld
 from axle.advice.lash import lash_now
-from axle.advice.pinion_preload import trials_of
+from axle.advice.pinion_preload import torque_spread, trials_of
 from axle.advice.seats import tightness
 from axle.advice.state import AxleState
 from axle.contact.reading import depth_tolerance
 from axle.layout import Place
 
 # A question is settled when one station is this sure to be in range, or this sure to be out.
-SURE: Final = 0.95
+SURE: Final = 0.97
 # Readings of one kind on one setting, and prints of one assembly, after which one more says little.
-MOST_READINGS: Final = 4
+MOST_READINGS: Final = 5
 MOST_PRINTS: Final = 3
-# Scatter of a repeated reading: backlash [mm]; depth by one print, its cut's centre aside [mm]; torque as
-# a share, and at the least [N·m]. From memory.
+# Scatter of a repeated reading: backlash [mm]; depth by one print, its cut's centre aside [mm]. From
+# memory.
 _LASH: Final = 0.006
 _PRINT: Final = 0.022
-_TORQUE_SHARE: Final = 0.02
-_TORQUE_LEAST: Final = 0.04
 _NODES: Final = 41
 
 
@@ -129,7 +127,7 @@ def _pinion(state: AxleState) -> Question | None:
         return None
     setting = state.layout.preload_sign * float(state.setting(Place.PRELOAD))
     mean, spread = curve.torque(setting), max(curve.torque_spread(setting), 0.01)
-    noise = max(_TORQUE_LEAST, _TORQUE_SHARE * mean)
+    noise = torque_spread(replace(newest, count=1))
     chance = settles(mean, spread, noise, limits.low, limits.high)
     return Question("pinion_preload", (("pinion_torque", 1),), chance)
 
@@ -145,7 +143,7 @@ def _carrier(state: AxleState) -> Question | None:
         return None
     setting = tightness(state, state.settings)
     mean, spread = curve.torque(setting), max(curve.torque_spread(setting), 0.01)
-    noise = max(_TORQUE_LEAST, _TORQUE_SHARE * behind[0].value)
+    noise = torque_spread(replace(least, count=1))
     noise *= state.gears.ratio if len(behind) > 1 else 1.0
     chance = settles(mean, spread, noise, limits.low, min(limits.high, 1e6))
     return Question("carrier_preload", ((least.kind, 1),), chance)

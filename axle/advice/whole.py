@@ -38,7 +38,7 @@ from axle.shims import Pack, choose
 from axle.units import Dimension, Display, percent
 
 # What touching a part costs, as a chance: a pinion comes out with the carrier before it.
-_PINION: Final = 0.02
+_PINION: Final = 0.05
 _PART: Final = 0.004
 # Packs nearer than this to what is fitted are not worth a strip-down [mm].
 _SAME: Final = Decimal("0.0076")
@@ -205,8 +205,8 @@ def whole_move(
     :returns: nothing where leaving it is best.
     :source: :func:`options`.
     """
-    best = found[0]
-    if not best.swaps:
+    best = found[0] if found[0].swaps else next((o for o in found if o.touched & _CURES[station]), None)
+    if best is None:
         return None
     lines = [*_depth_lines(state, display, best), *_preload_lines(state, display, best)]
     notes = list(best.notes)
@@ -233,6 +233,12 @@ def whole_move(
     )  # fmt: skip
 
 
+# What has to change where a station stays out although leaving it looked best.
+_CURES: Final = {
+    "depth": frozenset({Place.DEPTH}), "pattern": frozenset({Place.DEPTH}),
+    "pinion_preload": frozenset({Place.PRELOAD}), "carrier_preload": frozenset({Place.RING, Place.FAR}),
+    "backlash": frozenset({Place.RING, Place.FAR}),
+}  # fmt: skip
 _PARTS: Final = {
     "depth": frozenset({Place.DEPTH}), "preload": frozenset({Place.PRELOAD}),
     "sides": frozenset({Place.RING, Place.FAR}),

@@ -37,7 +37,7 @@ class Slope:
 
     torque: float
     interference: float
-    factor: float = 1.3
+    factor: float = 1.16
 
     @property
     def coefficient(self) -> float:
@@ -59,13 +59,13 @@ class Trial:
         loosens as it thickens enters with its sign turned round.
     :param torque: running torque without seal [N·m], or nothing when end play was read.
     :param end_play: end play [mm], 0 or more, or nothing when torque was read.
-    :param count: readings it is the mean of, 1 or more.
+    :param spread: standard deviation of the reading [N·m or mm]; the usual one when left out.
     """
 
     setting: float
     torque: float | None = None
     end_play: float | None = None
-    count: int = 1
+    spread: float | None = None
 
     def __post_init__(self) -> None:
         if (self.torque is None) == (self.end_play is None):
@@ -184,10 +184,10 @@ def _fitted(trials: tuple[Trial, ...], prior: Slope, torque_step: float) -> Curv
         for trial in trials:
             if trial.torque is not None:
                 expected = torque_at(trial.setting - zero, c, drag)
-                rows.append((trial.torque - expected) / torque_sigma * math.sqrt(trial.count))
+                rows.append((trial.torque - expected) / (trial.spread or torque_sigma))
             else:
                 off = (zero - trial.setting) - (trial.end_play or 0)
-                rows.append(off / play_sigma * math.sqrt(trial.count))
+                rows.append(off / (trial.spread or play_sigma))
         return np.array(rows)
 
     # Below zero play the torque does not depend on where zero lies: from one start the search can

@@ -163,9 +163,7 @@ class Axle:
         del flank  # both flanks stand at the same place
         ring = self.ring_offset() + self.wobble(place, places)
         most = 0.8
-        return {
-            "depth": min(max(self.depth_error, -most), most), "ring": min(max(ring, -most), most)
-        }
+        return {"depth": min(max(self.depth_error, -most), most), "ring": min(max(ring, -most), most)}
 
 
 @dataclass(frozen=True)

@@ -85,7 +85,9 @@ class Subject:
     def __post_init__(self) -> None:
         for what in ("backlash", "pinion_torque", "pitch", "holes", "nut_pitch"):
             if getattr(self, what) <= 0:
-                raise AxleError(what.replace("_", " "), given=f"{getattr(self, what):g}", wanted="more than 0")
+                raise AxleError(
+                    what.replace("_", " "), given=f"{getattr(self, what):g}", wanted="more than 0"
+                )
 
 
 @dataclass(frozen=True)
@@ -252,7 +254,7 @@ def draw(subject: Subject, seed: int, fault: Fault | None = None) -> Hidden:
         pinion=_spring(pinion, source, 0.5 if subject.used else 1.0),
         slack=source.uniform(*pinion["sleeve_slack"]),
         sleeve_share=source.uniform(*pinion["sleeve_share"]),
-        zero=zero, ring_right=zero / 2 + source.gauss(0, 0.3),
+        zero=zero, ring_right=zero / 2 + source.uniform(-0.35, 0.35),
         share=min(max(source.gauss(0.5, carrier["share_sigma"]), 0.25), 0.75),
         carrier=_spring(carrier, source, 1.0), mesh_drag=source.uniform(*carrier["mesh_drag"]),
         lash_right=subject.backlash + source.gauss(0, lash["right_sigma"]),
@@ -361,9 +363,7 @@ def _centred(item: Cut, middles: Mapping[str, tuple[float, ...]], drive_convex: 
             concave_ease=replace(item.concave_ease, centre=(at[2], at[3])),
         )  # fmt: skip
         shown = pair(item).centroids
-        at = [
-            min(max(a + w - float(s), -0.2), 1.2) for a, w, s in zip(at, wanted, shown, strict=True)
-        ]
+        at = [min(max(a + w - float(s), -0.2), 1.2) for a, w, s in zip(at, wanted, shown, strict=True)]
     return item
 
 

@@ -28,7 +28,7 @@ _PLAIN: Final = {
 _BOLTS: Final = {"pinion_nut_torque": 278.0, "ring_bolt_torque": 81.0, "cap_torque": 78.0}
 # Equal spacers of the first fit are so much looser than zero play on each side [mm], and what a carrier
 # held by hand without packs is held at.
-_THIN: Final = 0.12
+_THIN: Final = 0.6
 _HELD_LASH: Final = 0.28
 _FEELERS: Final = ("depth_feeler", "spacer_play", "gap_ring", "gap_far", "bar_gap")
 _MICS: Final = ("mic_reading", "arbor_diameter", "head_height", "old_shim", "thin_spacer", "measured_distance",

@@ -70,7 +70,9 @@ class Bench:
         """The preload pack that is right on the depth shim that is in."""
         hidden, trial = self.case.hidden, self.axle
         wanted = hidden.pinion.interference(hidden.subject.pinion_torque)
-        loose = replace(trial, built=replace(trial.built, settings={**trial.built.settings, Place.PRELOAD: 0.0}))
+        loose = replace(
+            trial, built=replace(trial.built, settings={**trial.built.settings, Place.PRELOAD: 0.0})
+        )
         return Decimal(str(round((loose.pinion_interference - wanted) / 0.0254))) * Decimal("0.0254")
 
     @property

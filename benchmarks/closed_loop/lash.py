@@ -6,9 +6,9 @@ import time
 from dataclasses import dataclass, field, replace
 from typing import Final
 
+from axle.advice.held import depth_held
 from axle.advice.moves import Act, Move
 from axle.advice.next_move import next_move
-from axle.advice.held import depth_held
 from axle.advice.seats import sides_are_set
 from axle.advice.standing import stand
 from axle.advice.state import AxleState, Print, Taken, averaged
@@ -69,7 +69,7 @@ class _Worker:
         first = self.bench.first
         self.state = AxleState(
             layout, case.hidden.subject.gears, case.sheet, mark=Mark(case.hidden.mark), school=case.school,
-            ways={"depth": case.way}, old_packs={p: first[p] for p in layout.shim_places},
+            ways={"depth": case.way, "carrier_preload": case.carrier_way}, old_packs={p: first[p] for p in layout.shim_places},
             drawer={place: drawer(place) for place in layout.shim_places},
         )  # fmt: skip
         self.order, self.out = 0, Outcome(case)
@@ -88,6 +88,9 @@ class _Worker:
                 pending = move.chance
                 if pending is not None:
                     self.out.moves.append((pending, not self._wrong()))
+                    self.out.log.append(
+                        f"  chance {pending:.2f} {[(k, round(v, 2)) for k, v in move.parts]} then {self._wrong()}"
+                    )
             elif move.act is Act.READ:
                 self._read(move)
             elif move.act is Act.PRINT:
@@ -105,7 +108,16 @@ class _Worker:
         out.builds, out.pinions, out.carriers = self.bench.builds, self.bench.pinions, self.bench.carriers
         out.readings, out.wrong = self.bench.readings, self.bench.wrong
         out.right = out.done and not out.wrong
-        h=depth_held(self.state); a=self.bench.axle; out.end=(round(a.depth_error/.0254,2),round(h.error/.0254,2),round(h.spread/.0254,2),h.count,h.gauge and round(h.gauge[0]/.0254,2),a.carrier_torque/.113)  # DEBUG
+        h = depth_held(self.state)
+        a = self.bench.axle
+        out.end = (
+            round(a.depth_error / 0.0254, 2),
+            round(h.error / 0.0254, 2),
+            round(h.spread / 0.0254, 2),
+            h.count,
+            h.gauge and round(h.gauge[0] / 0.0254, 2),
+            a.carrier_torque / 0.113,
+        )  # DEBUG
         return out
 
     def _wrong(self) -> tuple[str, ...]:
@@ -132,9 +144,7 @@ class _Worker:
             self._fitted()
 
     def _fitted(self) -> None:
-        self.state = replace(
-            self.state, settings=dict(self.bench.settings), assembly=self.bench.builds
-        )
+        self.state = replace(self.state, settings=dict(self.bench.settings), assembly=self.bench.builds)
 
     def _change(self, move: Move) -> None:
         self.bench.fit({swap.place: (swap.after, swap.pack) for swap in move.swaps})
@@ -145,7 +155,8 @@ class _Worker:
         axle = self.bench.axle
         if move.station == "pinion_preload" and self.state.layout.has_preload_pack and not move.asks:
             ways["pinion_preload"] = "play" if axle.pinion_interference < -0.005 else "torque"
-        if move.station == "carrier_preload" and not move.asks and sides_are_set(self.state):
+        by_torque = self.case.school == "subtraction"
+        if move.station == "carrier_preload" and by_torque and not move.asks and sides_are_set(self.state):
             ways["carrier_preload"] = "play" if axle.carrier_interference < -0.005 else "subtraction"
         self.state = replace(self.state, ways=ways)
         slots = move.asks or tuple((s.kind, s.place) for s in stand(self.state)[move.station].missing)
@@ -160,8 +171,8 @@ class _Worker:
         places = self.state.places_of(kind)
         if kind == "backlash" and self.bench.axle.carrier_interference < 0:
             how["pushed"] = "away"
-        if has_seal(kind) and not again and turned is None:
-            # The first time on a pack a careful hand reads a torque both ways.
+        if has_seal(kind) and turned is None:
+            # A careful hand reads a torque both ways.
             one, other = self.bench.both(kind)
             value = (one + other) / 2
             how["both"] = [one, other]
@@ -169,7 +180,8 @@ class _Worker:
             value = self.bench.read(kind, place, places)
         if turned is not None:
             how["turned"] = turned
-        taken = Taken(kind, place, value, self.order, self.bench.builds, self.state.settings, how)
+        taken = Taken(kind, place, value, self.order, self.bench.builds, self.state.settings, how,
+                      step=0.0565 if has_seal(kind) else None)  # fmt: skip
         self.state = replace(self.state, taken=averaged((*self.state.taken, taken)))
 
     def _print(self) -> None:

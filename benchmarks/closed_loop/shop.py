@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Final
 
+from axle.carrier.schools import usual_interference
 from axle.gearset import GearSet
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
 from axle.shims import Piece
 from axle.simulator.axle import Limits
 from axle.simulator.hidden import Fault, Hidden, Subject, draw
-from axle.spec import Sheet, spec_value
+from axle.spec import Range, Sheet, spec_value
 
 THOU: Final = 0.0254
 PRELOADS: Final = (
@@ -51,6 +52,7 @@ class Case:
     :param limits: the same as the truth is held to.
     :param way: how depth is measured, or "trial".
     :param school: of the carrier's preload.
+    :param carrier_way: how that is read.
     :param preloads: whether both preloads are judged.
     """
 
@@ -60,6 +62,7 @@ class Case:
     limits: Limits
     way: str
     school: str
+    carrier_way: str
     preloads: bool
 
     @property
@@ -77,6 +80,10 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
         gauge = True  # without a gauge nobody uses the mark
     way = GAUGES[source.randrange(len(GAUGES))] if gauge else "trial"
     lash, pinion, carrier = (source.choice(rows) for rows in (LASHES, PINIONS, CARRIERS))
+    # Two jobs in three on shims go by interference, as first fitted; adjusters by subtraction.
+    school, carrier_way = "subtraction", "subtraction"
+    if preloads and layout.carrier_by is not CarrierBy.ADJUSTERS and (number // 7) % 3:
+        school, carrier_way = "both_sides", ("feelers", "gaps")[(number // 7) % 3 - 1]
     rows = {
         "backlash": (*lash, "thou"), "backlash_spread": (None, "4", "thou"),
         "depth_tolerance": (None, "3", "thou"), "ring_runout": (None, "5", "thou"),
@@ -86,21 +93,25 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
         "cap_torque": ("54", "62", "ft-lb"),
     }  # fmt: skip
     if preloads:
-        rows |= {"pinion_preload_new": (*pinion, "in-lb"), "carrier_preload": (*carrier, "in-lb")}
+        rows |= {"pinion_preload_new": (*pinion, "in-lb")}
+    if preloads and school == "subtraction":
+        rows |= {"carrier_preload": (*carrier, "in-lb")}
     sheet = Sheet("closed loop", {key: spec_value(key, *row, "demo") for key, row in rows.items()})
     backlash = sheet.backlash_limits()
     assert backlash is not None
     told = sheet.range("pinion_preload_new")
-    subject = Subject(
-        layout, source.choice(GEARS), backlash.middle, told.middle if told else 2.26
-    )
+    subject = Subject(layout, source.choice(GEARS), backlash.middle, told.middle if told else 2.26)
     limits = Limits(
         0.003 * 25.4, backlash, 4, sheet.range("pinion_preload_new"), sheet.range("carrier_preload"),
-        runout=sheet.single("ring_runout") or 1.0,
+        _interference(layout) if school == "both_sides" else None, sheet.single("ring_runout") or 1.0,
     )  # fmt: skip
-    return Case(
-        number, draw(subject, number, fault), sheet, limits, way, "subtraction", preloads
-    )
+    return Case(number, draw(subject, number, fault), sheet, limits, way, school, carrier_way, preloads)
+
+
+def _interference(layout: Layout) -> Range:
+    """What both sides together usually get; light under bolted covers."""
+    usual = usual_interference()["cover_loose" if layout.carrier_by is CarrierBy.COVERS else "both_sides"]
+    return Range(usual.low, usual.high)
 
 
 def mm(thou: float) -> Decimal:

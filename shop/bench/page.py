@@ -30,7 +30,8 @@ from axle.procedure.conditions import (
 from axle.procedure.stations import ReadingKind, kind_named, stations
 from axle.spec import Range
 from axle.units import Dimension, Unit, brief, show
-from shop.bench import carrier, pinion, steps
+from shop.bench import carrier, chances, pinion, steps
+from shop.bench.practice import practice_card
 from shop.drawing import dials
 from shop.drawing.bolts import bolts
 from shop.drawing.section import Callout, FlankPair, section
@@ -110,7 +111,10 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         asked = replace(asked, kind=next((k for k in card["step"].readings if not k.endswith("_run")), ""))
     slot = _slot(axle, standing, asked) if standing else None
     move = axle.move
+    may_sign = rules.may_sign_on(user, practice=axle.job.practice)
     return {
+        "practice": practice_card(axle, station),
+        "record": chances.record_line(axle, move),
         "card": card,
         "shows_card": standing is None or bool(asked.step),
         "away": steps.away(axle),
@@ -143,13 +147,13 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "pattern": pattern.context(axle, asked.view, asked.place) if station == "pattern" else None,
         **_panels(axle, station, asked, slot),
         "has_instrument": bool(settings.LASH_INSTRUMENT),
-        "may_sign": rules.may_sign(user),
+        "may_sign": may_sign,
         "sheet_open": [
             stations()[name].title
             for name, other in axle.standings.items()
             if name != "sheet" and not other.is_done
         ],
-        "tighten": _tighten(axle, may_sign=rules.may_sign(user)) if station == "torque" else None,
+        "tighten": _tighten(axle, may_sign=may_sign) if station == "torque" else None,
         "previous_station": _neighbour(axle, station, -1),
         "following_station": _neighbour(axle, station, 1),
     }
@@ -318,6 +322,8 @@ def _slot(axle: Axle, standing: Standing, asked: Asked) -> Slot | None:
     if asked.kind in kinds and not asked.kind.endswith("_run"):
         kind = kind_named(asked.kind)
         return Slot(asked.kind, min(max(asked.place, 1), kind.last_place))
+    if axle.move.again and axle.move.station == standing.station:
+        return Slot(*axle.move.asks[0])
     if standing.missing:
         return standing.missing[0]
     return Slot(standing.way.kinds[0], 1) if standing.way.kinds else None
@@ -359,6 +365,8 @@ def _entry(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
         "makeshift": asked.kept.get("confidence") == "makeshift",
         "entry": asked.entry or str(uuid.uuid4()),
     }
+    # A reading that the advice asks for once more stands beside the one before it.
+    entry["again"] = axle.move.again and (slot.kind, slot.place) in axle.move.asks
     entry["asks_more"] = any(
         entry[name] for name in ("repeats", "is_bite", "conditions", "dials", "lash", "is_pull")
     )

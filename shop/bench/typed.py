@@ -19,7 +19,7 @@ _BOTH: Final = re.compile(r"\s*([\d.]+)\s*/\s*([\d.]+)\s*(.*)", re.DOTALL | re.A
 KEPT: Final = (
     "confidence", "seal", "oil", "attitude", "figure", "nut", "nut_torque", "turned", "shows", "tool",
     "lash", "caps", "settled", "held", "indicator", "stance", "lean", "radius", "pushed", "pull",
-    "instrument",
+    "instrument", "again",
 )  # fmt: skip
 
 
@@ -68,6 +68,8 @@ def _backlash(given: Mapping[str, str], display: Display) -> dict[str, Any]:
         found["places"] = int(given["places"])
     if "lash" not in given:
         return found
+    if given.get("again"):
+        found["again"] = True
     found |= {"settled": bool(given.get("settled")), "held": bool(given.get("held"))}
     for name in ("caps", "indicator", "stance", "pushed"):
         if given.get(name):
@@ -84,6 +86,8 @@ def _torque(
 ) -> tuple[Quantity, dict[str, Any]]:
     text, unit = given.get("value", ""), display.unit_for(kind.dimension, bolt=kind.bolt)
     conditions: dict[str, Any] = {"seal": bool(given.get("seal"))}
+    if given.get("again"):
+        conditions["again"] = True
     for name in ("oil", "attitude", "figure", "nut"):
         if given.get(name):
             conditions[name] = given[name]

@@ -3,6 +3,7 @@ from django.urls import path
 from shop.bench import prints, views
 
 urlpatterns = [
+    path("chances", views.held_chances, name="chances"),
     path("jobs/<int:number>/", views.bench, name="bench"),
     path("jobs/<int:number>/reading", views.reading, name="reading"),
     path("jobs/<int:number>/mark", views.confirm_mark, name="confirm-mark"),

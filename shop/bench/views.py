@@ -11,13 +11,13 @@ from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.stations import kind_named, station_of, stations
 from axle.units import HOLE, THOU, parse, question
-from shop.bench import packs, taking
+from shop.bench import chances, packs, taking
 from shop.bench.answers import answer, change_job
 from shop.bench.page import Asked
 from shop.bench.typed import KEPT, typed_reading
 from shop.config.http import entry_of, one_of, plain_number, posts_only, user_of, version_of, whole_number
 from shop.instruments import line
-from shop.jobs import bolts, bridge, carrier, photos, queries, services, timers, work
+from shop.jobs import bolts, bridge, carrier, photos, practice, queries, services, timers, work
 from shop.jobs.models import Job, Reading
 from shop.jobs.work import OutOfOrder
 from shop.people.bridge import display_for
@@ -34,6 +34,14 @@ def bench(request: HttpRequest, number: int) -> HttpResponse:
         kept={name: request.GET[name] for name in ("mark", "convention") if name in request.GET},
     )
     return answer(request, number, asked)
+
+
+def held_chances(request: HttpRequest) -> HttpResponse:
+    """How well the chances that were given have held in this shop."""
+    found = chances.bands_of(user_of(request).shop)
+    return render(
+        request, "bench/chances.html", {"bands": found, "count": sum(band.count for band in found)}
+    )  # fmt: skip
 
 
 @posts_only
@@ -176,7 +184,13 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
         kind.check(quantity.core, quantity.text)
         doubt = question(quantity, kind.plausible)
         current = job.version == version_of(request)
-        if doubt is None and current and services.read_already(job, kind, asked.place, conditions):
+        again = bool(conditions.get("again"))
+        if (
+            doubt is None
+            and current
+            and not again
+            and services.read_already(job, kind, asked.place, conditions)
+        ):
             words = f"Place {asked.place} is read already on this setting. Another place, or read it again?"
             doubt = (words, None)
         if doubt and given.get("questioned") != typed.strip():
@@ -322,9 +336,14 @@ def take(request: HttpRequest, number: int) -> HttpResponse:
     try:
         kind = kind_named(given.get("kind", ""))
         shown["unit_symbol"] = display_for(user).unit_for(kind.dimension, bolt=kind.bolt)
-        name, wire = taking.chosen(user, given.get("tool", ""))
         places = whole_number(given["places"], "places", 1, 99) if given.get("places") else 0
-        taken = line.take(kind, _place(given.get("place")), places, wire)
+        at = _place(given.get("place"))
+        simulated = practice.take(job, kind, at, places, given.get("pushed", ""))
+        if simulated is not None:
+            name, taken = practice.SET, simulated
+        else:
+            name, wire = taking.chosen(user, given.get("tool", ""))
+            taken = line.take(kind, at, places, wire)
         shown |= {"value": taken.text, "instrument": name}
         if given.get("steady"):
             shown |= taking.watch(kind, taken, given.get("seen", ""), given.get("value", ""))

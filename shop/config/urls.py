@@ -10,6 +10,7 @@ urlpatterns = [
     path("", include("shop.jobs.urls")),
     path("", include("shop.bench.urls")),
     path("", include("shop.pattern.urls")),
+    path("", include("shop.practice.urls")),
     path("", include("shop.procedure.urls")),
     path("", include("shop.reports.urls")),
     path("sheets/", include("shop.specs.urls")),

@@ -50,6 +50,7 @@ def rebuild(
                 job=axle.job.number,
                 place=place.value,
                 shape=axle.job.shapes.get(place.value, ""),
+                practice=axle.job.practice,
             )
             PackPiece.objects.create(
                 assembly=target, place=place.value, position=position, thickness=lot.miced, lot=lot

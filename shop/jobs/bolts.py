@@ -38,7 +38,10 @@ def sign_stage(
     words: str = "",
 ) -> Tightening:  # fmt: skip
     """Sign one stage of one group; the last full one stores the reading of its station."""
-    rules.must(rules.may_sign(user), "An apprentice does not sign torques: ask a builder or the owner.")
+    rules.must(
+        rules.may_sign_on(user, practice=job.practice),
+        "An apprentice does not sign torques: ask a builder or the owner.",
+    )
     known = Tightening.objects.filter(job=job, entry=entry).first()
     if known is not None:
         return known

@@ -20,7 +20,7 @@ from axle.advice.progress import (
 )
 from axle.advice.runs import Diagnosis, diagnose
 from axle.advice.standing import Standing, Status, stand
-from axle.advice.state import AxleState, Settings
+from axle.advice.state import AxleState, Settings, averaged
 from axle.contact.goal import Goal, goal_of, goals
 from axle.contact.making import Making
 from axle.depth.marks import HUNDREDTH_STEP, THOU_STEP, Mark, MarkConvention
@@ -247,7 +247,7 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
             confirmed=bool(job.mark_confirmed),
         ),
         settings=settings,
-        taken=tuple(taken_from(reading, numbers) for reading in unstruck(readings)),
+        taken=averaged(taken_from(reading, numbers) for reading in unstruck(readings)),
         prints=prints_from(patterns, made, numbers),
         signatures=signatures_from(job.sign_offs.order_by("id")),
         ways={**build.ways, **job.ways},
@@ -270,6 +270,7 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         usual_packs=work.facts["carrier_from"] == "own",
         chart=spec.chart,
         aim=work.facts["aim"],
+        policy=work.facts["policy"],
     )
     return Axle(
         job, spec, state, display, assemblies, readings, pieces, patterns, made, build, work, groups, marks,

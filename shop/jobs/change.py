@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.utils import timezone
 
+from axle.advice.standing import Status
 from shop.jobs import bridge, clock
-from shop.jobs.models import Job
+from shop.jobs.models import Job, Move
 from shop.people.models import User
 from shop.people.rules import Refused
 
@@ -87,6 +88,27 @@ def keep_outcome(axle: bridge.Axle) -> None:
         for name, standing in axle.standings.items()
         if standing.result is not None and standing.status.value in ("in range", "out")
     }  # fmt: skip
-    if outcome != move.outcome:
-        move.outcome = outcome
-        move.save(update_fields=["outcome"])
+    held = _held(axle, move)
+    if outcome != move.outcome or held != move.held:
+        move.outcome, move.held = outcome, held
+        move.save(update_fields=["outcome", "held"])
+
+
+# The station whose reading says whether a part of a chance came about.
+_SHOWS = {"depth": "pattern"}
+
+
+def _held(axle: bridge.Axle, move: Move) -> bool | None:
+    """Whether all that a chance was given for came in, at its first readings; nothing before they are in."""
+    if move.chance is None or move.held is not None:
+        return move.held
+    seen = []
+    for part in move.parts:
+        station = _SHOWS.get(part, part)
+        standing = axle.standings.get(station)
+        if standing is None or standing.status is Status.SIGNED:
+            continue
+        if standing.status is Status.OUT:
+            return False
+        seen.append(standing.status is Status.IN_RANGE)
+    return True if seen and all(seen) else None

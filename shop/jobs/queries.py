@@ -10,7 +10,8 @@ from shop.people.models import User
 def jobs_of(user: User, search: str = "") -> QuerySet[Job]:
     """Jobs of a person's shop, the last touched first, those that match a search."""
     waits = Prefetch("timers", Timer.objects.filter(ended_at=None), to_attr="waits")
-    jobs = Job.objects.of(user.shop).select_related("touched_by").prefetch_related(waits)
+    jobs = Job.objects.of(user.shop).filter(practice=False)
+    jobs = jobs.select_related("touched_by").prefetch_related(waits)
     jobs = jobs.order_by("state", "-touched_at")
     for word in search.split()[:6]:
         match = Q(title__icontains=word) | Q(customer__icontains=word)

@@ -209,7 +209,7 @@ class Drawer(Mapping[Place, tuple[Piece, ...]]):
 def _pieces_for(
     job: Job, spec: AxleSpec, fitted: Mapping[Place, tuple[Piece, ...]]
 ) -> dict[Place, tuple[Piece, ...]]:
-    lots = sound_lots(job.shop)
+    lots = sound_lots(job.shop, practice=job.practice)
     found = {}
     for place in spec.layout.shim_places:
         shape = job.shapes.get(place.value, "")

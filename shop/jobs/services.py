@@ -112,7 +112,11 @@ def take_reading(
         if gauge is not None and has_dial(kind) and gauge.revolution is not None:
             usual |= {"shows": gauge.shows, "revolution": float(gauge.revolution)}
         known_conditions = checked(kind, usual | dict(conditions or {}))
-        old = _same_slot(spec, assembly, settings, kind, place, known_conditions.get("places"))
+        # A reading that repeats another on purpose stands beside it: their mean counts.
+        again = bool(known_conditions.get("again"))
+        old = None if again else _same_slot(
+            spec, assembly, settings, kind, place, known_conditions.get("places")
+        )  # fmt: skip
         standing = calibration(gauge.due_on, timezone.localdate()) if gauge else None
         reading = Reading.objects.create(
             entry=entry, assembly=assembly, kind=kind, place=place, typed=quantity.text,
@@ -242,7 +246,10 @@ def take_move(user: User, job: Job, version: int) -> Move:
 
 def sign(user: User, job: Job, version: int, station: str, reason: str = "") -> SignOff:
     """Sign a station as it stands; out of range it is a deviation and wants a reason."""
-    rules.must(rules.may_sign(user), "An apprentice does not sign: ask a builder or the owner.")
+    rules.must(
+        rules.may_sign_on(user, practice=job.practice),
+        "An apprentice does not sign: ask a builder or the owner.",
+    )
     if station not in stations() or not stations()[station].is_measured:
         raise AxleError("station", given=f"“{station[:30]}”", wanted="a station that is measured")
     with changing(job, user, version) as change:

@@ -100,7 +100,8 @@ def mark_step(
         return known
     if mark is Mark.WAIVED:
         rules.must(
-            rules.may_sign(user), "An apprentice does not sign a deviation: ask a builder or the owner."
+            rules.may_sign_on(user, practice=job.practice),
+            "An apprentice does not sign a deviation: ask a builder or the owner.",
         )
         if len(reason.strip()) < 4:
             raise AxleError(
@@ -152,7 +153,10 @@ def finish_station(
 
 def waive_all(user: User, job: Job, version: int, reason: str) -> int:
     """Sign past every hold that is still open, with one reason: a deviation each."""
-    rules.must(rules.may_sign(user), "An apprentice does not sign a deviation: ask a builder or the owner.")
+    rules.must(
+        rules.may_sign_on(user, practice=job.practice),
+        "An apprentice does not sign a deviation: ask a builder or the owner.",
+    )
     if len(reason.strip()) < 4:
         raise AxleError(
             "reason", given=quoted(reason),
@@ -222,7 +226,10 @@ def _check_done(user: User, axle: bridge.Axle, standing: StepStanding, *, knowin
         )  # fmt: skip
     before = open_before(standing.step.step, axle.progress)
     if hold and hold.by == "signature":
-        rules.must(rules.may_sign(user), "This step wants a signature: ask a builder or the owner.")
+        rules.must(
+            rules.may_sign_on(user, practice=axle.job.practice),
+            "This step wants a signature: ask a builder or the owner.",
+        )
         held = [s for s in before if s.held]
         if held:
             # Oil is the last thing: it hides whatever was not measured before it.

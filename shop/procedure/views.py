@@ -17,7 +17,7 @@ from axle.procedure.stations import kind_named
 from axle.units import HOLE, brief, parse
 from shop.config.http import IN_WORDS, one_of, posts_only, user_of, whole_number
 from shop.instruments import line
-from shop.jobs import bolts, bridge, parts, prints, queries, runs, services
+from shop.jobs import bolts, bridge, parts, practice, prints, queries, runs, services
 from shop.jobs import carrier as carrier_services
 from shop.jobs import heights as height_services
 from shop.jobs import timers as timer_services
@@ -134,13 +134,14 @@ def runout(request: HttpRequest, number: int) -> HttpResponse:
 
 def take_runout(request: HttpRequest, number: int) -> HttpResponse:
     """Read the instrument at the next place and put it behind what stands in the row already."""
-    queries.job_of(user_of(request), number)
+    job = queries.job_of(user_of(request), number)
     given = request.GET
     row, error = given.get("readings", "").split(), ""
     try:
         kind = kind_named(runs.KINDS.get(given.get("part", ""), "ring_run"))
         places = whole_number(given.get("places"), "places", 3, 72)
-        taken = line.take(kind, len(row) % places + 1, places)
+        at = len(row) % places + 1
+        taken = practice.take(job, kind, at, places) or line.take(kind, at, places)
         row.append(brief(taken.core, display_for(user_of(request)).length))
     except AxleError as problem:
         error = str(problem)
@@ -163,7 +164,9 @@ def take_field(request: HttpRequest, number: int) -> HttpResponse:
         kind = kind_named(given.get("kind", ""))
         shown |= {"kind": kind.kind, "label": kind.title}
         shown["place"] = place = whole_number(given.get("place") or "1", "place", 1, 99)
-        shown |= {"value": line.take(kind, place, max(place, kind.places)).text, "taken": True}
+        taken = practice.take(job, kind, place, kind.places)
+        taken = taken or line.take(kind, place, max(place, kind.places))
+        shown |= {"value": taken.text, "taken": True}
     except AxleError as problem:
         shown["error"] = str(problem)
     return render(request, "procedure/partials/take_field.html", shown)
@@ -310,7 +313,7 @@ def _page(
     typed = request.POST.dict() if status != 200 else {}
     shared = {
         "axle": axle, "job": job, "display": axle.display, "error": error, "typed": typed, "here": name,
-        "signed": job.state == Job.State.SIGNED, "may_sign": rules.may_sign(user),
+        "signed": job.state == Job.State.SIGNED, "may_sign": rules.may_sign_on(user, practice=job.practice),
         "entry_id": str(uuid.uuid4()), "has_instrument": bool(settings.LASH_INSTRUMENT),
     }  # fmt: skip
     query = request.GET.dict()

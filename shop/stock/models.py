@@ -1,10 +1,12 @@
 """The shim drawer: lots of like pieces, each measured, and every movement in and out."""
 
+from typing import Self
+
 from django.core.validators import MaxValueValidator
 from django.db import models
 from simple_history.models import HistoricalRecords
 
-from shop.people.models import ShopOwned, User
+from shop.people.models import Shop, ShopOwned, ShopQuerySet, User
 
 
 class Family(models.TextChoices):
@@ -34,8 +36,22 @@ class Role(models.TextChoices):
     SPACER = "spacer", "solid spacer"
 
 
+class LotQuerySet(ShopQuerySet):
+    """Lots of shims; those of the practice bench are apart from the shop's own."""
+
+    def of(self, shop: Shop | None) -> Self:
+        """The shop's own lots."""
+        return super().of(shop).filter(practice=False)
+
+    def for_practice(self, shop: Shop | None) -> Self:
+        """The drawer of the practice bench."""
+        return super().of(shop).filter(practice=True)
+
+
 class ShimLot(ShopOwned):
     """Pieces of one family and shape, one mic'd thickness and one condition."""
+
+    objects = LotQuerySet.as_manager()
 
     family = models.CharField(max_length=8, choices=Family)
     nominal = models.DecimalField("nominal, mm", max_digits=9, decimal_places=5)
@@ -54,6 +70,7 @@ class ShimLot(ShopOwned):
     is_miced = models.BooleanField(default=True)
     # Fewer than this and it is on the list of what runs low.
     low_at = models.PositiveSmallIntegerField(default=0)
+    practice = models.BooleanField(default=False)
     history = HistoricalRecords()
 
     class Meta:

@@ -95,9 +95,10 @@ def piece_of(lot: ShimLot | None, thickness: Decimal, *, fitted: bool = False) -
     )  # fmt: skip
 
 
-def sound_lots(shop: Shop | None) -> list[ShimLot]:
-    """Lots that hold pieces which may be fitted."""
-    return list(ShimLot.objects.of(shop).filter(quantity__gt=0).exclude(condition=Condition.DAMAGED))
+def sound_lots(shop: Shop | None, *, practice: bool = False) -> list[ShimLot]:
+    """Lots that hold pieces which may be fitted: the shop's own, or the practice bench's."""
+    lots = ShimLot.objects.for_practice(shop) if practice else ShimLot.objects.of(shop)
+    return list(lots.filter(quantity__gt=0).exclude(condition=Condition.DAMAGED))
 
 
 def loose(lots: Iterable[ShimLot], families: Sequence[str], shape: str = "") -> list[Piece]:

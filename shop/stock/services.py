@@ -1,6 +1,6 @@
 """What goes into and comes out of the shim drawer."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any, Final
@@ -9,7 +9,7 @@ from django.db import transaction
 
 from axle.errors import AxleError
 from axle.shims import miced
-from axle.units import MM, Quantity, parse, unit_named
+from axle.units import MM, THOU, Quantity, parse, unit_named
 from shop.people.models import User
 from shop.people.rules import Refused
 from shop.stock.models import Condition, Family, Kit, Role, ShimLot, StockMovement
@@ -55,9 +55,11 @@ def take(
     job: int,
     place: str,
     shape: str = "",
+    practice: bool = False,
 ) -> ShimLot:
-    """Take one piece out of a lot of the person's shop, for a job."""
-    lot: ShimLot | None = ShimLot.objects.of(user.shop).select_for_update().filter(pk=lot_id).first()
+    """Take one piece out of a lot of the person's shop, for a job; of the practice bench's for practice."""
+    lots = ShimLot.objects.for_practice(user.shop) if practice else ShimLot.objects.of(user.shop)
+    lot: ShimLot | None = lots.select_for_update().filter(pk=lot_id).first()
     if lot is None:
         raise Refused("That shim is not in this shop's drawer.")
     if lot.family not in families:
@@ -75,8 +77,24 @@ def take(
 
 def put_back(user: User, lot_id: int, reason: str, *, job: int, place: str) -> None:
     """Put one piece back into its lot."""
-    lot = ShimLot.objects.of(user.shop).select_for_update().get(pk=lot_id)
+    lot = ShimLot.objects.filter(shop=user.shop).select_for_update().get(pk=lot_id)
     _change(user, lot, 1, f"back from {reason}", Kind.BACK, job, place)
+
+
+def stock_practice_drawer(user: User, sizes: Iterable[tuple[str, str]]) -> None:
+    """Fill the drawer of the practice bench, once for a shop.
+
+    :param sizes: (family, thousandths of an inch as text).
+    """
+    if user.shop is None or ShimLot.objects.for_practice(user.shop).exists():
+        return
+    for family, thou in sizes:
+        size = parse(thou, THOU, "practice shim")
+        ShimLot.objects.create(
+            shop=user.shop, family=family, nominal=size.core.quantize(_FINEST),
+            miced=size.core.quantize(_FINEST), typed=size.text, quantity=40, practice=True,
+            bin="practice", readings=[str(size.core)],
+        )  # fmt: skip
 
 
 def receive(user: User, given: Lot, reason: str = "received") -> ShimLot:

@@ -59,7 +59,7 @@ def _page(
             "kits": Kit.objects.of(user.shop), "kit_form": kit_form or KitForm(unit=display.length),
             "table_form": TableForm(), "row_errors": row_errors or [], "table_error": error,
             "columns": ", ".join(table.COLUMNS),
-            "movements": StockMovement.objects.filter(lot__shop=user.shop).select_related("lot", "person")
+            "movements": StockMovement.objects.filter(lot__shop=user.shop, lot__practice=False).select_related("lot", "person")
             .order_by(F("id").desc())[:12],
         },
         status=422 if wrong else 200,

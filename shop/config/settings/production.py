@@ -40,6 +40,7 @@ INSTALLED_APPS = [
     "shop.jobs",
     "shop.bench",
     "shop.pattern",
+    "shop.practice",
     "shop.procedure",
     "shop.reports",
 ]

@@ -55,6 +55,12 @@ def as_percent(share: float) -> str:
 
 
 @register.filter
+def as_width(share: float) -> str:
+    """A chance as the width of its bar, 0 to 100."""
+    return f"{share:.0%}".rstrip("%")
+
+
+@register.filter
 def as_depth(error: float, display: Display) -> str:
     """Where a pinion sits against where it should, in words."""
     shown = display.show(abs(error))

@@ -1,0 +1,92 @@
+"""What would have been right: the packs that the truth asks for, and the fewest steps to them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Final
+
+from axle.layout import Place
+from axle.simulator.axle import Axle, Built, Limits
+from axle.simulator.hidden import FAULT_WORDS, Fault, Hidden
+
+_MIDDLE_TORQUE: Final = 2.26
+# What cures a fault, in a few words; common practice.
+_CURES: Final[Mapping[Fault, str]] = {
+    Fault.GEAR_RUNOUT: "Read around the ring gear, clock it, else replace the pair.",
+    Fault.FLANGE_BURR: "File the faces flat, seat the gear again, read around once more.",
+    Fault.BENT_PINION: "Replace ring and pinion as a pair.",
+    Fault.UNSEATED_CUP: "Drive the cup home, then read depth and preload again.",
+    Fault.DRY_BEARING: "Oil the bearing, turn it both ways, read again.",
+    Fault.WRONG_MARK: "Confirm the mark with its convention turned round, and work depth out again.",
+    Fault.SLINGER_OUT: "Put the slinger back where it was when depth was gauged.",
+    Fault.SWAPPED_CAPS: "Put the caps where they were bored.",
+    Fault.MISLABELLED_SHIM: "Measure every piece of the new pack.",
+    Fault.WRENCH_NOT_ZERO: "Read both ways and take the mean.",
+}
+
+
+@dataclass(frozen=True)
+class Best:
+    """The best that could be done.
+
+    :param packs: right setting by place [mm, or holes].
+    :param steps: in order, in words.
+    """
+
+    packs: Mapping[Place, float]
+    steps: tuple[str, ...]
+
+
+def best_of(hidden: Hidden, limits: Limits) -> Best:
+    """Work out the packs that are truly right, and the shortest way to them.
+
+    :param hidden: the truth of an axle; lengths [mm].
+    :param limits: what is asked of it.
+    :source: the simulated axle's own equations, solved for the middle of each range.
+    """
+    packs = right_packs(hidden, limits)
+    layout = hidden.subject.layout
+    steps = []
+    if hidden.fault is not None:
+        steps.append(f"Find what is wrong: {FAULT_WORDS[hidden.fault]}. {_CURES[hidden.fault]}")
+    steps.append("Gauge the depth with the mark confirmed, and fit that shim once.")
+    if layout.has_preload_pack:
+        steps.append("Start the preload pack loose, read the play, and take away by it.")
+    else:
+        steps.append("Crush the sleeve in small bites to the middle of the range.")
+    steps.append("Fit the sides, read torque and backlash, and print before anything comes apart.")
+    steps.append("One move that changes all packs at once, then the last readings.")
+    return Best(packs, tuple(steps))
+
+
+def right_packs(hidden: Hidden, limits: Limits) -> Mapping[Place, float]:
+    """Settings at which a sound axle stands in the middle of every range.
+
+    :param hidden: the truth of an axle; lengths [mm].
+    :param limits: what is asked of it.
+    :source: as :func:`best_of`.
+    """
+    layout = hidden.subject.layout
+    found: dict[Place, float] = {Place.DEPTH: hidden.right_pack}
+    if layout.has_preload_pack:
+        torque = limits.pinion.middle if limits.pinion else hidden.subject.pinion_torque
+        found[Place.PRELOAD] = hidden.zero_pack - hidden.pinion.interference(torque)
+    inside = hidden.carrier.interference(_MIDDLE_TORQUE)
+    if limits.carrier is not None:
+        inside = hidden.carrier.interference(limits.carrier.middle)
+    elif limits.interference is not None:
+        inside = limits.interference.middle
+    offset = 0.0
+    if limits.backlash is not None:
+        places = limits.places
+        level = Axle(hidden, Built(loaded=True))
+        least = min(level.wobble(place, places) for place in range(1, places + 1))
+        offset = (limits.backlash.middle - hidden.lash_right) / hidden.per_ring - least
+    ring = hidden.ring_right + hidden.share * inside - offset
+    far = hidden.zero + inside - ring
+    if layout.has_adjusters:
+        each = hidden.subject.pitch / hidden.subject.holes
+        return {**found, Place.RING: ring / each, Place.FAR: far / each}
+    sign = -1.0 if hidden.covers else 1.0
+    return {**found, Place.RING: sign * ring, Place.FAR: sign * far}

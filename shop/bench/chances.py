@@ -1,0 +1,30 @@
+"""How well the chances that were given have held in this shop."""
+
+from __future__ import annotations
+
+from django.db.models import QuerySet
+
+from axle.advice.moves import Move as Advice
+from axle.advice.record import Band, bands, words_for
+from shop.jobs.bridge import Axle
+from shop.jobs.models import Move
+from shop.people.models import Shop
+
+
+def held_moves(shop: Shop | None) -> QuerySet[Move]:
+    """Moves of a shop's own jobs whose chance has come about or not."""
+    return Move.objects.filter(
+        job__shop=shop, job__practice=False, chance__isnull=False, held__isnull=False
+    ).order_by("-id")
+
+
+def bands_of(shop: Shop | None) -> tuple[Band, ...]:
+    """Ten bands of chance, with how often they held."""
+    return bands(held_moves(shop).values_list("chance", "held"))
+
+
+def record_line(axle: Axle, move: Advice) -> str:
+    """What this shop's moves of a like chance came to, in one line; nothing before there are any."""
+    if move.chance is None:
+        return ""
+    return words_for(move.chance, bands_of(axle.job.shop))
