@@ -29,7 +29,7 @@ from axle.procedure.findings import parts
 from axle.procedure.stations import kind_named
 from axle.simulator.photo import Scene, photograph
 from axle.specfile import starter_specs
-from axle.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU, Quantity, parse
+from axle.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU, Quantity, parse, unit_named
 from demo import PASSWORD
 from demo.photo import PHOTOGRAPHED
 from shop.instruments import services as instruments
@@ -108,10 +108,26 @@ class Bench:
         services.fit_pack(self.user, job, job.version, place, lots)
 
     def move(self) -> None:
-        """Do the next move, and keep what the last one came to."""
+        """Do the next move, and keep what the last one came to; what is asked for again is read again."""
+        for _ in range(12):
+            axle = bridge.load(self.job)
+            if not axle.move.again:
+                break
+            for kind, place in axle.move.asks:
+                self._again(axle, kind, place)
         job = self.job
         change.keep_outcome(bridge.load(job))
+
         services.take_move(self.user, job, job.version)
+
+    def _again(self, axle: bridge.Axle, kind: str, place: int) -> None:
+        """Read a place once more: it shows what it showed."""
+        last = next(r for r in reversed(axle.valid_readings()) if (r.kind, r.place) == (kind, place))
+        job, unit = self.job, unit_named(last.unit)
+        services.take_reading(
+            self.user, job, job.version, kind=kind, place=place, quantity=parse(last.typed, unit, kind),
+            entry=uuid.uuid4(), conditions={**last.conditions, "again": True},
+        )  # fmt: skip
 
     def adjust(self, ring: str, far: str) -> None:
         """Turn both adjusters."""

@@ -201,9 +201,12 @@ def _wants_backlash(state: AxleState, standings: Mapping[str, Standing]) -> bool
     """Whether the backlash, read now, would let one move set both: the pinion is in and right."""
     if not sides_are_set(state) or state.sheet.backlash_limits() is None:
         return False
-    if standings["carrier_preload"].is_done or backlash_around(state) is not None:
+    if standings["carrier_preload"].is_done:
         return False
-    start = start_of(state)
+    around, start = backlash_around(state), start_of(state)
+    if around is not None:
+        # Begun, it is read all around: the smallest place governs, and one place hides it.
+        return len(around.places) < state.lash_places
     if start is not None and start.smallest is not None:
         return False
     order = list(standings)

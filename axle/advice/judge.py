@@ -27,8 +27,9 @@ _DEPTH_SURE: Final = 0.96
 _SURE: Final = 0.97
 _GAIN: Final = 0.12
 # A planned move surer than this is not sharpened; a reading is worth its minute from this gain on.
-_SHARP: Final = 0.93
-_WORTH_READING: Final = 0.02
+_SHARP: Final = 0.9
+_SHARP_READINGS: Final = 3
+_WORTH_READING: Final = 0.03
 # Gears this tight lock under a hand [mm]: nothing is printed on them.
 _LOCKED: Final = 0.0127
 _SET: Final = ("depth", "pinion_preload", "carrier_preload", "backlash", "pattern")
@@ -185,7 +186,7 @@ def _sharpen(state: AxleState, best: Option) -> Move | None:
     gains = []
     for kind in ("total_torque", "pinion_torque", "carrier_torque"):
         newest = state.latest(kind)
-        if newest is None or newest.count >= MOST_READINGS - 1 or not _holds(state, newest):
+        if newest is None or newest.count >= _SHARP_READINGS or not _holds(state, newest):
             continue
         if kind == "pinion_torque" and not state.layout.has_preload_pack:
             continue

@@ -10,6 +10,7 @@ _ASSEMBLY: Final = 15
 _READING: Final = 1
 _MOST_READINGS: Final = 15
 _HINT: Final = 4
+_MOST_HINTS: Final = 40
 _SKIPPED: Final = 5
 _SIGNED_OUT: Final = 15
 _WRONG: Final = 50
@@ -78,7 +79,7 @@ def score(of: Attempt) -> Score:
     cost(f"{of.assemblies} assemblies where {of.par[0]} do", over * _ASSEMBLY)
     more = max(of.readings - of.par[1], 0)
     cost(f"{of.readings} readings where {of.par[1]} do", min(more * _READING, _MOST_READINGS))
-    cost(f"{of.hints} hint{'s' if of.hints != 1 else ''}", of.hints * _HINT)
+    cost(f"{of.hints} hint{'s' if of.hints != 1 else ''}", min(of.hints * _HINT, _MOST_HINTS))
     cost(f"{of.skipped} hold points skipped", of.skipped * _SKIPPED)
     cost(f"{of.signed_out} stations signed out of range", of.signed_out * _SIGNED_OUT)
     if of.fault:

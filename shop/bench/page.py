@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from axle.advice.lash import lash_at
 from axle.advice.moves import Act
-from axle.advice.progress import work_at
+from axle.advice.progress import StepStanding, work_at
 from axle.advice.standing import Slot, Standing, Status
 from axle.layout import Place
 from axle.procedure.conditions import (
@@ -119,7 +119,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "shows_card": standing is None or bool(asked.step),
         "away": steps.away(axle),
         "in_hand": axle.step,
-        "open_holds": axle.open_holds if station == "sheet" else axle.passed_over,
+        "open_holds": _open_holds(axle, station),
         "axle": axle,
         "job": axle.job,
         "display": axle.display,
@@ -157,6 +157,13 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "previous_station": _neighbour(axle, station, -1),
         "following_station": _neighbour(axle, station, 1),
     }
+
+
+def _open_holds(axle: Axle, station: str) -> tuple[StepStanding, ...]:
+    """Holds to be told of: on the sheet all of them, else those passed over; a practice axle came stripped."""
+    if station == "sheet":
+        return axle.open_holds
+    return () if axle.job.practice else axle.passed_over
 
 
 def _panels(axle: Axle, station: str, asked: Asked, slot: Slot | None) -> dict[str, Any]:

@@ -29,7 +29,7 @@ from axle.simulator.measure import Asked, both_ways, first_settings, patches, pi
 from axle.simulator.photo import Scene, photograph
 from axle.specfile import AxleSpec, read_spec, starter_specs
 from axle.units import FOOT_POUND, INCH_POUND, THOU, Dimension, Quantity, parse
-from shop.jobs import bridge, clock, photos
+from shop.jobs import bridge, clock, photos, services, work
 from shop.jobs.assemblies import rebuild
 from shop.jobs.change import changing, settle
 from shop.jobs.models import Assembly, Job, PackPiece, Photo, PracticeRun, RegisterLine
@@ -182,7 +182,21 @@ def start_with(user: User, exercise: Exercise, seed: int) -> PracticeRun:
         run.save()
         _as_given(user, run.job, exercise, run)
         settle(run.job, user, "began an exercise")
+        if exercise.is_whole:
+            _stripped(user, run.job)
     return run
+
+
+def _stripped(user: User, job: Job) -> None:
+    """The axle lies on the bench, stripped, looked at and clean: what comes before the ring gear is done."""
+
+    def now() -> Job:
+        found: Job = Job.objects.of(user.shop).get(pk=job.pk)
+        return found
+
+    services.sign(user, now(), now().version, "arrival", "practice: taken as it lies on the bench")
+    for station in ("teardown", "inspect", "prepare", "fit"):
+        work.finish_station(user, now(), now().version, station)
 
 
 def _job(user: User, exercise: Exercise, run: PracticeRun) -> Job:
@@ -377,7 +391,8 @@ def truth_of(axle: bridge.Axle, found: Simulated) -> list[Told]:
             Told(label, true, result.value if result and told else None,
                  result.uncertainty if result and told else None, Dimension.TORQUE)
         )  # fmt: skip
-    rows.append(Told("Ring gear runout", built.runout, None, None, Dimension.LENGTH))
+    read = state.latest("ring_runout")
+    rows.append(Told("Ring gear runout", built.runout, read.value if read else None, None, Dimension.LENGTH))
     return rows
 
 

@@ -32,7 +32,8 @@
     if (event.key === "Escape" && inField) { event.target.blur(); return; }
     if (event.key === "?" && !inField) { document.getElementById("keys").showModal(); return; }
     const name = nameOf(event);
-    if (!name || (name.length === 1)) return;
+    // Digits answer a question where nobody types; letters never do anything.
+    if (!name || (name.length === 1 && (inField || !/[0-9]/.test(name)))) return;
     if (name === "NumpadMultiply" && event.target.matches("[data-takes]")) {
       event.preventDefault();
       window.htmx.trigger(event.target, "take");
