@@ -20,9 +20,10 @@ from axle.contact.gears import computed
 from axle.errors import AxleError
 from axle.gearset import GearSet, Stance, backlash_per_depth, backlash_per_ring_movement, indicated
 
-# Spread of usual sets around the closed forms, and of the two sides' stiffness around one half; from
-# memory; sets whose meshing is computed differ less from it. A move further out than this many standard deviations is not this axle's ratio.
-_RING_SPREAD: Final = 0.12
+# Spread of usual sets around the closed forms, of sets whose meshing is computed around that, and of the
+# two sides' stiffness around one half; from memory. A move further out than this many standard deviations
+# is not this axle's ratio.
+USUAL_SPREAD: Final = 0.12
 _COMPUTED_SPREAD: Final = 0.06
 _DEPTH_SPREAD: Final = 0.25
 _SHARE_SPREAD: Final = 0.07
@@ -152,7 +153,7 @@ def prior_ratios(gears: GearSet, stance: Stance) -> Ratios:
             told.backlash["ring"] * shown, told.backlash["depth"] * shown, spread=_COMPUTED_SPREAD
         )
     return Ratios(
-        backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown, spread=_RING_SPREAD
+        backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown, spread=USUAL_SPREAD
     )
 
 

@@ -322,7 +322,7 @@ def torque_per_hole(state: AxleState) -> float | None:
 
 
 def _pinion_beside(state: AxleState, total: Taken) -> Taken | None:
-    """The pinion's own torque that a torque of the whole is held to: the newest on the same pinion packs."""
+    """The pinion's own torque that one of the whole is held to: the newest on the same packs."""
     places = (Place.DEPTH, Place.PRELOAD, Place.BEARINGS, Place.SLINGER)
     alike = [
         t for t in state.taken

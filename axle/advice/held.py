@@ -9,7 +9,7 @@ from typing import Final
 
 from axle.advice.lash import put_right, ratios_now
 from axle.advice.pinion_depth import wanted_depth
-from axle.advice.printed import BOTH, Prints, middles_of
+from axle.advice.printed import BOTH, Prints, apart, middles_of
 from axle.advice.seats import deeper_between
 from axle.advice.state import AxleState, Print, Settings, Taken
 from axle.contact.reading import read_pattern
@@ -83,7 +83,7 @@ def depth_held(state: AxleState) -> DepthHeld | None:
         return None
     gauge = _by_gauge(state, fitted)
     before = gauge or (0.0, OLD_PACK if Place.DEPTH in state.old_packs else USUAL_PACK)
-    printed = tuple(p for p in _of_this_pinion(state) if set(p.flanks) >= BOTH)
+    printed = tuple(_of_this_pinion(state))
     if not printed:
         return DepthHeld(*before, gauge)
     prints = Prints(state)
@@ -111,16 +111,22 @@ def _by_gauge(state: AxleState, fitted: float) -> tuple[float, float] | None:
 
 
 def _of_this_pinion(state: AxleState) -> list[Print]:
-    """Prints on these bearings, this slinger and this clocking, oldest first."""
+    """Whole prints on these bearings, this slinger and this clocking, oldest first.
+
+    Of an assembly's prints those that agree with its newest count: a poor one is not averaged in.
+    """
     zero = Decimal(0)
     stands = (Place.BEARINGS, Place.SLINGER, Place.CLOCK)
-    return sorted(
+    mine = sorted(
         (
             p for p in state.prints
-            if all(p.settings.get(place, zero) == state.setting(place) for place in stands)
+            if set(p.flanks) >= BOTH
+            and all(p.settings.get(place, zero) == state.setting(place) for place in stands)
         ),
         key=lambda p: p.order,
     )  # fmt: skip
+    newest = {p.assembly: p for p in mine}
+    return [p for p in mine if p is newest[p.assembly] or not apart(p, newest[p.assembly])]
 
 
 def _computed(

@@ -16,7 +16,7 @@ from axle.carrier.spacers import Pushed
 from axle.indicator import correction
 from axle.layout import Place
 from axle.procedure.staleness import stale_because
-from axle.ratios import Learned, Ratios, Seen, learn, prior_ratios
+from axle.ratios import USUAL_SPREAD, Learned, Ratios, Seen, learn, prior_ratios
 from axle.uncertainty import Measured, rectangular
 
 # What a reading repeats to beside its step [mm], from memory.
@@ -139,7 +139,14 @@ def learned(state: AxleState) -> Learned:
     :param state: the axle.
     :source: :func:`axle.ratios.learn`.
     """
-    return learn(expected(state), [move.seen for move in own_moves(state)])
+    prior, seen = expected(state), [move.seen for move in own_moves(state)]
+    found = learn(prior, seen)
+    if found.odd and prior.spread < USUAL_SPREAD:
+        # Gears cut otherwise than their sheet, or an indicator that stood otherwise: further off than this
+        # set lets expect, and yet no more than sets differ. What the job shows counts for more then.
+        wide = learn(replace(prior, spread=USUAL_SPREAD), seen)
+        return wide if len(wide.odd) < len(found.odd) else found
+    return found
 
 
 def hole_worth(state: AxleState) -> Measured:

@@ -24,6 +24,7 @@ from axle.layout import Place
 from axle.procedure.stations import kind_named
 from axle.units import IMPERIAL, Display, percent
 
+_RUNOUT: Final = ("gear_runout", "flange_burr")
 # A depth further off than this is found in steps [mm]: a patch at the edge of the flank hardly moves.
 _BOLDEST: Final = 0.254
 
@@ -146,9 +147,10 @@ def _ring_move(state: AxleState, display: Display, standings: Mapping[str, Stand
     told = diagnose(state, display)
     if not state.runs:
         notes = ("Read around at eight places or more: the angle tells gear from flange.",)
-        return Move(Act.LOOK, told.title, "ring_gear", why=result.why if result else (), notes=notes)
+        return Move(Act.LOOK, told.title, "ring_gear", why=result.why if result else (), notes=notes,
+                    suspects=_RUNOUT)  # fmt: skip
     return Move(Act.LOOK, told.title, "ring_gear", why=told.why,
-                notes=("No shim cures runout.",))  # fmt: skip
+                notes=("No shim cures runout.",), suspects=_RUNOUT)  # fmt: skip
 
 
 def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:

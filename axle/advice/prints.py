@@ -45,6 +45,7 @@ class PrintSays:
     :param count: prints that agree.
     :param assembly: number of the assembly that was printed.
     :param stale: why it no longer holds; empty where it does.
+    :param disagree: that the prints of this assembly disagree, in words; empty where they do not.
     """
 
     read: PatternReading
@@ -62,6 +63,7 @@ class PrintSays:
     count: int
     assembly: int
     stale: str
+    disagree: str = ""
 
 
 def read_print(state: AxleState) -> PrintSays | None:
@@ -89,9 +91,10 @@ def read_print(state: AxleState) -> PrintSays | None:
     wanders = wander(newest.flanks, newest.making.places, state.gears.ratio, state.gears.ring_teeth)
     told = _held_then(state, newest)
     says, depth_error, findings = _judged(read, placed, told, backlash)
-    if len(every) > 1 and len(agreeing) == 1:
+    disagree = _disagree_words(every, newest) if len(every) > 1 and len(agreeing) == 1 else ""
+    if disagree:
         says, depth_error = "unclear", 0.0
-        findings.insert(0, _disagree_words(every, newest))
+        findings.insert(0, disagree)
     if goal.school in (School.OLD, School.CHART):
         findings.append(f"Held to {WORDS[goal.school]}.")
     over = bool(read.drive.edges + read.coast.edges)
@@ -104,6 +107,7 @@ def read_print(state: AxleState) -> PrintSays | None:
         read, goal, says, good, depth_error, tuple(findings), read.disputed, placed, prints.refused,
         backlash, wanders, middles, len(agreeing), newest.assembly,
         stale_because("pattern", state.layout, newest.settings, state.settings),
+        disagree,
     )  # fmt: skip
 
 

@@ -10,8 +10,8 @@ from axle.advice.carrier_preload import carrier_verdict
 from axle.advice.lash import lash_at, lash_now, put_right, ratios_now
 from axle.advice.pinion_depth import depth_verdict
 from axle.advice.pinion_preload import preload_verdict
+from axle.advice.printed import Prints
 from axle.advice.prints import (
-    Prints,
     depth_words,
     read_print,
     ring_words,

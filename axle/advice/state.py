@@ -40,6 +40,7 @@ class Taken:
     :param step: the instrument's resolution [mm or N·m], or nothing where it is not known.
     :param overdue: since when its calibration was overdue, in words, or "".
     :param count: readings it is the mean of.
+    :param offs: half of what each of them, read both ways, showed one way more than the other [N·m].
     :param apart: largest difference between one of them and the mean of those before it, with its sign.
     """
 
@@ -55,6 +56,7 @@ class Taken:
     overdue: str = ""
     count: int = 1
     apart: float = 0.0
+    offs: tuple[float, ...] = ()
 
     @property
     def backlash_conditions(self) -> BacklashConditions:
@@ -244,10 +246,16 @@ def averaged(taken: Iterable[Taken]) -> tuple[Taken, ...]:
             mean = last.value + off / count
             apart = max(last.apart, off, key=abs)
             how = {name: value for name, value in reading.conditions.items() if name != "again"}
-            chain[-1] = replace(reading, value=mean, count=count, apart=apart, conditions=how)
+            offs = (*last.offs, *_off(reading))
+            chain[-1] = replace(reading, value=mean, count=count, apart=apart, conditions=how, offs=offs)
         else:
-            chain.append(reading)
+            chain.append(replace(reading, offs=reading.offs or _off(reading)))
     return tuple(sorted((t for chain in found.values() for t in chain), key=lambda t: t.order))
+
+
+def _off(reading: Taken) -> tuple[float, ...]:
+    both = reading.conditions.get("both")
+    return ((both[0] - both[1]) / 2,) if both else ()
 
 
 # What the pinion stands on: a reading of depth is repeated only while all of it stays.

@@ -9,21 +9,27 @@ from __future__ import annotations
 import math
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 from typing import Final
 
-from axle.advice.carrier_preload import carrier_torque, carrier_trials, torque_curve
+from axle.advice.carrier_preload import (
+    carrier_torque,
+    carrier_trials,
+    interference_now,
+    torque_curve,
+)
 from axle.advice.held import APART, DepthHeld, depth_held
 from axle.advice.lash import backlash_around, learned, own_moves
 from axle.advice.moves import Act, Move
 from axle.advice.pinion_preload import trials_of
+from axle.advice.prints import read_print
 from axle.advice.state import AxleState, Taken
 from axle.layout import Place
-from axle.preload.curve import CARRIER_SLOPE, PINION_SLOPE, Curve, Slope
+from axle.preload.curve import CARRIER_SLOPE, PINION_SLOPE, Curve, Slope, torque_at
 from axle.preload.trials import contradictions
-from axle.procedure.stations import kind_named
+from axle.procedure.stations import kind_named, station_of
 from axle.units import Dimension, Display
 
 # The worst print further off all the rest than this, as a root mean square in standard deviations.
@@ -37,8 +43,11 @@ _STEEP: Final = 3.0
 # A pinion shallower than the gauge or any old pack allows by this [mm] lacks a slinger.
 _SLINGER: Final = 0.28
 _MARKED: Final = 0.05
+# A gauge gets near, the pattern has the last word: nearer than this to each other nobody stops [mm].
+_LAST_WORD: Final = 0.15
 # What of a backlash spread the ring gear's own runout does not explain [mm].
-_UNEXPLAINED: Final = 0.03
+_SPENT: Final = 2
+_UNEXPLAINED: Final = 0.05
 
 
 @dataclass(frozen=True)
@@ -102,16 +111,14 @@ def troubles(state: AxleState, display: Display) -> tuple[Trouble, ...]:
     return tuple(t for t in found if t is not None and t.station not in muted)
 
 
-def trouble_move(state: AxleState, display: Display, found: tuple[Trouble, ...]) -> Move | None:
+def trouble_move(state: AxleState, found: tuple[Trouble, ...]) -> Move | None:
     """Question what does not fit, or stop.
 
     :param state: the axle.
-    :param display: units of the words.
     :param found: as :func:`troubles` gives them.
     :returns: nothing where nothing stops the work.
     :source: common practice: no change is made on a reading that nobody believes.
     """
-    del display
     first = next((t for t in found if t.again or t.stops), None)
     if first is None:
         return None
@@ -147,13 +154,13 @@ def _depth(state: AxleState, held: DepthHeld | None, display: Display) -> Troubl
             f"The print puts the pinion {display.show(-held.prints[0])} {unit} too shallow, far off a pack."
         )
         return Trouble("pattern", words, ("slinger_out", "bad_print"), again)
-    if held.apart < APART:
-        return None
     off = held.prints[0] - held.gauge[0]
+    if held.apart < APART or abs(off) < _LAST_WORD:
+        return None
     spread = math.hypot(held.gauge[1], held.prints[1])
     words = (
-        f"The gauge puts the pinion {_deep(held.gauge[0], display)}, the prints {_deep(held.prints[0], display)} "
-        f"{unit}: {held.apart:.1f} standard deviations apart."
+        f"The gauge puts the pinion {_deep(held.gauge[0], display)}, the prints "
+        f"{_deep(held.prints[0], display)} {unit}: {held.apart:.1f} standard deviations apart."
     )
     keys = ["wrong_gauge", "unseated_cup", "bad_print"]
     mark = state.mark.value
@@ -173,6 +180,9 @@ def _deep(error: float, display: Display) -> str:
 
 def _prints(state: AxleState, held: DepthHeld | None) -> Trouble | None:
     """Prints of two assemblies that do not follow the depth shim between them."""
+    says = read_print(state)
+    if says is not None and says.disagree and not says.stale:
+        return Trouble("pattern", says.disagree, ("bad_print",), (("print", 1),))
     if held is None or held.misfit < _ODD_PRINT:
         return None
     depths = {p.settings.get(Place.DEPTH) for p in state.prints}
@@ -186,6 +196,8 @@ def _prints(state: AxleState, held: DepthHeld | None) -> Trouble | None:
 
 def _lash(state: AxleState, display: Display) -> Trouble | None:
     """The last move that no ratio of these gears explains."""
+    if state.school == "zero_float":
+        return None  # by feel: how far the sides were from no play is not known well enough
     moves, odd = own_moves(state), learned(state).odd
     if not moves or not odd or (odd[-1] is not moves[-1].seen and odd[-1] != moves[-1].seen):
         return None
@@ -215,7 +227,7 @@ def _pinion(state: AxleState, display: Display) -> Trouble | None:
     if fell is not None:
         return Trouble("pinion_preload", *fell)
     if not state.layout.has_preload_pack:
-        return None
+        return _sleeves(state)
     trials = trials_of(state)
     if trials.curve is None:
         return None
@@ -228,6 +240,19 @@ def _pinion(state: AxleState, display: Display) -> Trouble | None:
     if any(t.torque for t in trials.used) and abs(steep) > _STEEP:
         return Trouble("pinion_preload", *_steep_words(steep, "pinion"), again)
     return None
+
+
+def _sleeves(state: AxleState) -> Trouble | None:
+    """Two sleeves spent one after the other: it was not the hand."""
+    limits, newest = state.preload_range(), {}
+    for reading in sorted(state.taken, key=lambda t: t.order):
+        if reading.kind == "pinion_torque" and not reading.torque_conditions.seal:
+            newest[reading.settings.get(Place.PRELOAD, 0)] = reading.value
+    last = list(newest.values())[-2:]
+    if limits is None or len(last) < _SPENT or any(limits.side(value) != "over" for value in last):
+        return None
+    words = "Two sleeves in a row went over the range."
+    return Trouble("pinion_preload", words, ("unseated_cup", "dry_bearing", "wrench_not_zero"))
 
 
 def _moved_while_read(reading: Taken, display: Display) -> tuple[str, tuple[str, ...]] | None:
@@ -268,6 +293,9 @@ def _carrier(state: AxleState, display: Display) -> Trouble | None:
     if torque < -3 * unsure:
         words = "The pinion alone drags more than the whole axle does: one of the two is wrong."
         return Trouble("carrier_preload", words, ("unseated_cup", "dry_bearing", "wrench_not_zero"), again)
+    pinched = _by_interference(state, torque, unsure)
+    if pinched is not None:
+        return replace(pinched, again=again)
     if curve is None:
         return None
     odd = contradictions(trials, curve, CARRIER_SLOPE)
@@ -275,7 +303,7 @@ def _carrier(state: AxleState, display: Display) -> Trouble | None:
         keys = ("swapped_caps", "mislabelled_shim", "unseated_cup")
         return Trouble("carrier_preload", odd[0], keys, again)
     steep = _steepness(curve, CARRIER_SLOPE)
-    if steep > _STEEP:
+    if abs(steep) > _STEEP:
         return Trouble("carrier_preload", *_steep_words(steep, "carrier"), again)
     return None
 
@@ -290,21 +318,39 @@ def _bent(state: AxleState, display: Display) -> Trouble | None:
     if runout is None or around.spread <= explained + _UNEXPLAINED:
         return None
     words = (
-        f"The backlash varies by {display.show(around.spread)} {display.length.symbol} around the ring; its "
-        f"runout explains {display.show(explained)}."
+        f"The backlash varies by {display.show(around.spread)} {display.length.symbol} around the ring; "
+        f"its runout explains {display.show(explained)}."
     )
-    read = state.around("backlash")
-    again = tuple(("backlash", place) for place, t in read.items() if t.count == 1)
-    return Trouble("backlash", words, ("bent_pinion", "swapped_caps"), again)
+    return Trouble("backlash", words, ("bent_pinion", "swapped_caps"))
 
 
 def _zero(state: AxleState, display: Display) -> Trouble | None:
-    """A wrench that shows one torque one way and another the other."""
+    """A wrench that shows one torque one way and another the other: its zero, or bearings that scatter."""
     for kind in ("pinion_torque", "total_torque"):
         newest = state.latest(kind)
-        both = newest.torque_conditions.both if newest else None
-        if both and abs(both[0] - both[1]) / 2 > _NOT_ZERO:
-            by = display.show(abs(both[0] - both[1]) / 2, Dimension.TORQUE)
-            words = f"The wrench is {by} {display.torque.symbol} off its zero: read everything both ways."
-            return Trouble("pinion_preload", words, ("wrench_not_zero",), stops=False)
+        if newest is None or not newest.offs or max(abs(off) for off in newest.offs) < _NOT_ZERO:
+            continue
+        by = display.show(max(abs(off) for off in newest.offs), Dimension.TORQUE)
+        words = f"One way reads {by} {display.torque.symbol} more than the mean of both."
+        if len(newest.offs) == 1:
+            asks = ((kind, 1),)
+            return Trouble(station_of(kind), words, ("wrench_not_zero", "dry_bearing"), asks, stops=False)
+        if max(newest.offs) - min(newest.offs) > _NOT_ZERO and min(map(abs, newest.offs)) < _NOT_ZERO:
+            words = "Read both ways and again, the torque does not come back: it scatters."
+            return Trouble("pinion_preload", words, ("dry_bearing", "wrench_not_zero"))
     return None
+
+
+def _by_interference(state: AxleState, torque: float, unsure: float) -> Trouble | None:
+    """A torque of the carrier that the interference, where it is known, does not explain."""
+    known = interference_now(state)
+    if known is None:
+        return None
+    at, u, _ = known
+    due = torque_at(at, CARRIER_SLOPE.coefficient)
+    per = torque_at(max(at, 0.0) + 0.01, CARRIER_SLOPE.coefficient) - due
+    spread = math.hypot(due * math.log(CARRIER_SLOPE.factor), per / 0.01 * u, unsure, 0.1)
+    if torque < due + _STEEP * spread:
+        return None
+    words = "The carrier turns far harder than its packs, so far over zero play, make it."
+    return Trouble("carrier_preload", words, ("swapped_caps", "dry_bearing"))

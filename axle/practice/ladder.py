@@ -60,7 +60,7 @@ def ladder() -> Mapping[str, Exercise]:
         rows = tomllib.load(file)
     lists = ("goal", "given", "par", "faults")
     return {
-        key: Exercise(key=key, **{n: tuple(v) if n in lists else v for n, v in row.items()})
+        key: Exercise(key=key, **(row | {n: tuple(row[n]) for n in lists if n in row}))
         for key, row in rows.items()
     }
 

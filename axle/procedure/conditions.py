@@ -263,7 +263,11 @@ def checked(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
     {}
     """
     found = conditions_of(kind, given)
-    return {name: value for name, value in asdict(found).items() if value is not None} if found else {}
+    if found is None:
+        return {}
+    # A reading that repeats none says nothing of it.
+    told = {name: value for name, value in asdict(found).items() if value is not None}
+    return {name: value for name, value in told.items() if name != "again" or value}
 
 
 def unlike(one: TorqueConditions, other: TorqueConditions) -> tuple[str, ...]:

@@ -105,7 +105,7 @@ class Spring:
 
     def torque(self, interference: float) -> float:
         """Rotating torque [N·m] at an interference [mm]; below zero it is play."""
-        return self.drag + self.coefficient * max(interference, 0.0) ** self.power
+        return float(self.drag + self.coefficient * max(interference, 0.0) ** self.power)
 
     def interference(self, torque: float) -> float:
         """Interference [mm] at a torque [N·m]."""
@@ -181,7 +181,7 @@ class Hidden:
 
     @property
     def shim_pushes_in(self) -> bool:
-        """A shim under the head or behind the cup pushes the pinion in, one under a cartridge holds it out."""
+        """A shim under head or behind cup pushes the pinion in; under a cartridge it holds it out."""
         return self.subject.layout.depth_shim is not DepthShim.CARTRIDGE
 
     @property
@@ -340,15 +340,15 @@ def _jittered(item: Cut, source: random.Random) -> Cut:
     wide = spreads()["cut"]
     angle = math.radians(wide["angle_sigma"])
     crown = math.exp(source.gauss(0, wide["crown_sigma"])), math.exp(source.gauss(0, wide["crown_sigma"]))
-    eases = {
-        name: replace(ease, lengthwise=ease.lengthwise * crown[0], profile=ease.profile * crown[1])
-        for name, ease in (("convex_ease", item.convex_ease), ("concave_ease", item.concave_ease))
-    }
+    convex, concave = (
+        replace(ease, lengthwise=ease.lengthwise * crown[0], profile=ease.profile * crown[1])
+        for ease in (item.convex_ease, item.concave_ease)
+    )
     return replace(
         item, spiral=item.spiral + math.radians(source.gauss(0, wide["spiral_sigma"])),
         cutter_radius=item.cutter_radius * (1 + source.gauss(0, wide["cutter_sigma"])),
         convex_angle=item.convex_angle + source.gauss(0, angle),
-        concave_angle=item.concave_angle + source.gauss(0, angle), **eases,
+        concave_angle=item.concave_angle + source.gauss(0, angle), convex_ease=convex, concave_ease=concave,
     )  # fmt: skip
 
 

@@ -31,9 +31,11 @@ _BOLTS: Final = {"pinion_nut_torque": 278.0, "ring_bolt_torque": 81.0, "cap_torq
 _THIN: Final = 0.6
 _HELD_LASH: Final = 0.28
 _FEELERS: Final = ("depth_feeler", "spacer_play", "gap_ring", "gap_far", "bar_gap")
-_MICS: Final = ("mic_reading", "arbor_diameter", "head_height", "old_shim", "thin_spacer", "measured_distance",
-                "stand_inner", "stand_outer", "width_inner", "width_outer", "slinger_thickness",
-                "bar_offset", "bar_stack", "bridge_reach")  # fmt: skip
+_MICS: Final = (
+    "mic_reading", "arbor_diameter", "head_height", "old_shim", "thin_spacer", "measured_distance",
+    "stand_inner", "stand_outer", "width_inner", "width_outer", "slinger_thickness", "bar_offset",
+    "bar_stack", "bridge_reach",
+)  # fmt: skip
 _TORQUES: Final = ("pinion_torque", "total_torque", "carrier_torque", "arrival_total_torque",
                    "arrival_pinion_torque")  # fmt: skip
 # Grades of a pack that is driven in, by interference up to [mm]: falls in, slides, light taps, blows.
@@ -70,9 +72,9 @@ def truth(axle: Axle, asked: Asked) -> float:
     :source: lengths and springs of :mod:`axle.simulator.axle`.
     """
     if asked.kind in _PLAIN:
-        return _PLAIN[asked.kind]
+        return float(_PLAIN[asked.kind])
     if asked.kind in _BOLTS:
-        return _BOLTS[asked.kind]
+        return float(_BOLTS[asked.kind])
     answers: Mapping[str, Callable[[], float]] = {
         "pinion_torque": lambda: axle.pinion_torque,
         "pinion_end_play": lambda: max(-axle.pinion_interference, 0.0),
@@ -90,7 +92,7 @@ def truth(axle: Axle, asked: Asked) -> float:
         "adjuster_pull": lambda: 40.0 + 240.0 * max(axle.carrier_interference, 0.0),
     }
     if asked.kind in answers:
-        return answers[asked.kind]()
+        return float(answers[asked.kind]())
     return _depth(axle, asked.kind) if asked.kind in _DEPTH else _first_fit(axle, asked.kind)
 
 
@@ -195,7 +197,7 @@ def both_ways(axle: Axle, asked: Asked, source: random.Random) -> tuple[float, f
 
 
 def _stepped(value: float, step: float) -> float:
-    return max(round(value / step), 0) * step
+    return float(max(round(value / step), 0) * step)
 
 
 def piece_off(axle_seed: int, piece: int, *, miced: bool) -> float:
@@ -236,7 +238,7 @@ def patches(axle: Axle, source: random.Random, place: int = 1, places: int = 1) 
 def _shifted(pattern: Pattern, along: float, up: float) -> Patch:
     outline = max(pattern.outlines, key=len)
     # A shifted patch keeps on the flank what is left of it: the shift is held back where it would leave.
-    moved = np.clip(outline[:-1] + [along, up], 0.0, 1.0)
+    moved = np.clip(outline[:-1] + np.array([along, up]), 0.0, 1.0)
     try:
         return Patch(tuple((float(u), float(v)) for u, v in moved))
     except AxleError:

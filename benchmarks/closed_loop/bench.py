@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
+from axle.contact.patch import Patch
 from axle.layout import Place
 from axle.shims import Pack
 from axle.simulator.axle import Axle, Built, out_of_range
@@ -98,7 +99,8 @@ class Bench:
                     piece_off(self.case.number, p.key, miced=p.miced) for p in pack.pieces
                 )
                 # The first pack that replaces another holds the shim that is not what it says.
-                new = before is not None and place is not Place.PRELOAD and not self.mislabelled
+                new = before is not None and self.builds > 1 and place is not Place.PRELOAD
+                new = new and not self.mislabelled
                 if self.case.hidden.fault is Fault.MISLABELLED_SHIM and new:
                     self.mislabelled = True
                     self.off[place] += self.case.hidden.shim_off
@@ -115,7 +117,7 @@ class Bench:
         self.readings += 2
         return both_ways(self.axle, Asked(kind), self.source)
 
-    def mark(self) -> Mapping[str, object]:
+    def mark(self) -> Mapping[str, Patch]:
         """Print both flanks at a random place."""
         self.readings += 1
         place = self.source.randint(1, 8)
@@ -130,8 +132,3 @@ class Bench:
     def tighten(self, degrees: float) -> None:
         """Turn the nut of a sleeve on, as near as a hand can."""
         self.turned += max(degrees + self.source.gauss(0, 2.0), 1.0)
-
-
-def with_settings(bench: Bench, changed: Mapping[Place, Decimal]) -> Bench:
-    """The same bench with other settings, for a look ahead."""
-    return replace(bench, settings={**bench.settings, **changed})

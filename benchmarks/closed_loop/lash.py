@@ -6,7 +6,6 @@ import time
 from dataclasses import dataclass, field, replace
 from typing import Final
 
-from axle.advice.held import depth_held
 from axle.advice.moves import Act, Move
 from axle.advice.next_move import next_move
 from axle.advice.seats import sides_are_set
@@ -16,9 +15,10 @@ from axle.contact.mark import Flanked
 from axle.depth.marks import Mark
 from axle.layout import DepthShim, Place
 from axle.procedure.conditions import has_seal
+from axle.simulator.hidden import Fault
 from axle.units import IMPERIAL
 from benchmarks.closed_loop.bench import Bench
-from benchmarks.closed_loop.shop import Case, drawer
+from benchmarks.closed_loop.shop import LASH_PLACES, Case, drawer
 
 _MOST: Final = 120
 _FIRST_BITE: Final = 15.0
@@ -39,6 +39,7 @@ class Outcome:
     :param moves: by change: its chance, and whether all was truly in range afterwards.
     :param slowest: slowest advice [s].
     :param log: what was done.
+    :param planted: the shim that lies went in, where there is one.
     """
 
     case: Case
@@ -54,7 +55,7 @@ class Outcome:
     moves: list[tuple[float, bool]] = field(default_factory=list)
     times: list[float] = field(default_factory=list)
     log: list[str] = field(default_factory=list)
-    end: object = None
+    planted: bool = True
 
 
 def build(case: Case) -> Outcome:
@@ -69,13 +70,13 @@ class _Worker:
         first = self.bench.first
         self.state = AxleState(
             layout, case.hidden.subject.gears, case.sheet, mark=Mark(case.hidden.mark), school=case.school,
-            ways={"depth": case.way, "carrier_preload": case.carrier_way}, old_packs={p: first[p] for p in layout.shim_places},
-            drawer={place: drawer(place) for place in layout.shim_places},
+            ways={"depth": case.way, "carrier_preload": case.carrier_way},
+            old_packs={p: first[p] for p in layout.shim_places},
+            drawer={place: drawer(place) for place in layout.shim_places}, lash_places=LASH_PLACES,
         )  # fmt: skip
         self.order, self.out = 0, Outcome(case)
 
     def work(self) -> Outcome:
-        pending: float | None = None
         for _ in range(_MOST):
             self._first_packs()
             began = time.perf_counter()
@@ -85,12 +86,8 @@ class _Worker:
             self.out.named += [(key, self.bench.builds) for key in move.suspects]
             if move.act is Act.CHANGE:
                 self._change(move)
-                pending = move.chance
-                if pending is not None:
-                    self.out.moves.append((pending, not self._wrong()))
-                    self.out.log.append(
-                        f"  chance {pending:.2f} {[(k, round(v, 2)) for k, v in move.parts]} then {self._wrong()}"
-                    )
+                if move.chance is not None:
+                    self.out.moves.append((move.chance, not self._wrong()))
             elif move.act is Act.READ:
                 self._read(move)
             elif move.act is Act.PRINT:
@@ -108,16 +105,8 @@ class _Worker:
         out.builds, out.pinions, out.carriers = self.bench.builds, self.bench.pinions, self.bench.carriers
         out.readings, out.wrong = self.bench.readings, self.bench.wrong
         out.right = out.done and not out.wrong
-        h = depth_held(self.state)
-        a = self.bench.axle
-        out.end = (
-            round(a.depth_error / 0.0254, 2),
-            round(h.error / 0.0254, 2),
-            round(h.spread / 0.0254, 2),
-            h.count,
-            h.gauge and round(h.gauge[0] / 0.0254, 2),
-            a.carrier_torque / 0.113,
-        )  # DEBUG
+        lies = self.case.hidden.fault is Fault.MISLABELLED_SHIM
+        out.planted = self.bench.mislabelled or not lies
         return out
 
     def _wrong(self) -> tuple[str, ...]:
@@ -128,7 +117,7 @@ class _Worker:
         return tuple(w for w in wrong if w != "pinion preload")
 
     def _first_packs(self) -> None:
-        """What a builder puts in before anything can be read: a trial under a cartridge, loose adjusters."""
+        """What goes in before anything can be read: a trial under a cartridge, loose adjusters."""
         first, layout = self.bench.first, self.state.layout
         if layout.depth_shim is DepthShim.CARTRIDGE and not self.state.setting(Place.DEPTH):
             self.bench.fit({Place.DEPTH: (first[Place.DEPTH], None)})
@@ -171,7 +160,7 @@ class _Worker:
         places = self.state.places_of(kind)
         if kind == "backlash" and self.bench.axle.carrier_interference < 0:
             how["pushed"] = "away"
-        if has_seal(kind) and turned is None:
+        if has_seal(kind):
             # A careful hand reads a torque both ways.
             one, other = self.bench.both(kind)
             value = (one + other) / 2
@@ -180,13 +169,15 @@ class _Worker:
             value = self.bench.read(kind, place, places)
         if turned is not None:
             how["turned"] = turned
+        if kind == "backlash":
+            how["places"] = LASH_PLACES
         taken = Taken(kind, place, value, self.order, self.bench.builds, self.state.settings, how,
                       step=0.0565 if has_seal(kind) else None)  # fmt: skip
         self.state = replace(self.state, taken=averaged((*self.state.taken, taken)))
 
     def _print(self) -> None:
         self.order += 1
-        flanks = {name: Flanked.of(patch) for name, patch in self.bench.mark().items()}  # type: ignore[arg-type]
+        flanks = {name: Flanked.of(patch) for name, patch in self.bench.mark().items()}
         number = 1 + sum(1 for p in self.state.prints if p.assembly == self.bench.builds)
         made = Print(self.bench.builds, self.order, self.state.settings, flanks, number)
         self.state = replace(self.state, prints=(*self.state.prints, made))

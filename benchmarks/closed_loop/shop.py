@@ -16,6 +16,8 @@ from axle.simulator.hidden import Fault, Hidden, Subject, draw
 from axle.spec import Range, Sheet, spec_value
 
 THOU: Final = 0.0254
+# Places around the ring: at four the turns of such pinions nearly coincide, and a bent one hides.
+LASH_PLACES: Final = 6
 PRELOADS: Final = (
     (PreloadBy.SLEEVE, SpacerSeat.BETWEEN_CONES),
     (PreloadBy.SPACER, SpacerSeat.BETWEEN_CONES),
@@ -76,7 +78,7 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
     source = random.Random(number * 101 + 5)
     layout = LAYOUTS[number % len(LAYOUTS)]
     gauge = (number // len(LAYOUTS) + number) % 2 == 0
-    if fault in (Fault.WRONG_MARK,):
+    if fault is Fault.WRONG_MARK:
         gauge = True  # without a gauge nobody uses the mark
     way = GAUGES[source.randrange(len(GAUGES))] if gauge else "trial"
     lash, pinion, carrier = (source.choice(rows) for rows in (LASHES, PINIONS, CARRIERS))
@@ -102,7 +104,7 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
     told = sheet.range("pinion_preload_new")
     subject = Subject(layout, source.choice(GEARS), backlash.middle, told.middle if told else 2.26)
     limits = Limits(
-        0.003 * 25.4, backlash, 4, sheet.range("pinion_preload_new"), sheet.range("carrier_preload"),
+        0.003 * 25.4, backlash, LASH_PLACES, sheet.range("pinion_preload_new"), sheet.range("carrier_preload"),
         _interference(layout) if school == "both_sides" else None, sheet.single("ring_runout") or 1.0,
     )  # fmt: skip
     return Case(number, draw(subject, number, fault), sheet, limits, way, school, carrier_way, preloads)

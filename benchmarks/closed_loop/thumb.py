@@ -19,7 +19,7 @@ from axle.shims import choose
 from axle.spec import Range
 from benchmarks.closed_loop.bench import Bench
 from benchmarks.closed_loop.lash import Outcome
-from benchmarks.closed_loop.shop import THOU, Case, drawer
+from benchmarks.closed_loop.shop import LASH_PLACES, THOU, Case, drawer
 
 _MOST_BUILDS: Final = 12
 _RING_PER_LASH: Final = 10 / 7
@@ -129,7 +129,8 @@ class _Builder:
         """Read everything; make the next change, or say that it is done."""
         change: dict[Place, float] = {}
         inside = self._carrier_step()
-        lash = [self.bench.read("backlash", place, 4, "away") for place in range(1, 5)]
+        places = range(1, LASH_PLACES + 1)
+        lash = [self.bench.read("backlash", place, LASH_PLACES, "away") for place in places]
         moved = self._lash_step(min(lash))
         sign = -1 if self.case.layout.carrier_by is CarrierBy.COVERS else 1
         if inside or moved:
@@ -179,7 +180,7 @@ class _Builder:
 
     def _pattern_step(self) -> float:
         """Deeper is positive; nothing once the heights are right, or after as many steps as there are."""
-        flanks = {name: Flanked.of(patch) for name, patch in self.bench.mark().items()}  # type: ignore[arg-type]
+        flanks = {name: Flanked.of(patch) for name, patch in self.bench.mark().items()}
         says = read_pattern(flanks["drive"], flanks["coast"], backlash="in range").says
         if says not in ("too deep", "too shallow"):
             return 0.0

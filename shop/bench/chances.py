@@ -20,7 +20,8 @@ def held_moves(shop: Shop | None) -> QuerySet[Move]:
 
 def bands_of(shop: Shop | None) -> tuple[Band, ...]:
     """Ten bands of chance, with how often they held."""
-    return bands(held_moves(shop).values_list("chance", "held"))
+    told = held_moves(shop).values_list("chance", "held")
+    return bands((chance, held) for chance, held in told if chance is not None and held is not None)
 
 
 def record_line(axle: Axle, move: Advice) -> str:

@@ -160,7 +160,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
 
 
 def _open_holds(axle: Axle, station: str) -> tuple[StepStanding, ...]:
-    """Holds to be told of: on the sheet all of them, else those passed over; a practice axle came stripped."""
+    """Holds to be told of: on the sheet all, else those passed over; a practice axle came stripped."""
     if station == "sheet":
         return axle.open_holds
     return () if axle.job.practice else axle.passed_over

@@ -99,7 +99,7 @@ _SHOWS = {"depth": "pattern"}
 
 
 def _held(axle: bridge.Axle, move: Move) -> bool | None:
-    """Whether all that a chance was given for came in, at its first readings; nothing before they are in."""
+    """Whether all that a chance was given for came in, at its first readings; nothing before these."""
     if move.chance is None or move.held is not None:
         return move.held
     seen = []

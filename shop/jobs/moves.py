@@ -25,5 +25,6 @@ def keep_move(user: User, axle: bridge.Axle, advice: Advice) -> Move:
             {"label": e.label, "low": e.low, "high": e.high, "dimension": e.dimension.value}
             for e in advice.expected
         ],
-        why=list(advice.why), chance=advice.chance, parts=dict(advice.parts), taken_at=clock.now(), taken_by=user, by=user.called,
+        why=list(advice.why), chance=advice.chance, parts=dict(advice.parts), taken_at=clock.now(),
+        taken_by=user, by=user.called,
     )  # fmt: skip

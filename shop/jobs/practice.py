@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property
+from itertools import pairwise
 
 from django.db import transaction
 from django.utils import timezone
@@ -33,6 +34,7 @@ from shop.jobs import bridge, clock, photos, services, work
 from shop.jobs.assemblies import rebuild
 from shop.jobs.change import changing, settle
 from shop.jobs.models import Assembly, Job, PackPiece, Photo, PracticeRun, RegisterLine
+from shop.jobs.rows import settings_of
 from shop.people.models import User
 from shop.people.rules import Refused
 from shop.stock import services as stock
@@ -43,7 +45,27 @@ FIRST_NUMBER = 90001
 _SEEDS = 1_000_000
 # What a reading taken here is said to be read with.
 SET = "practice instruments"
-_SIZES = ["2", "3", "4", "5", "6", "7", "8", "9", "10", "12", "15", "20", "25", "30", "40", "60", "80", "100", "120"]
+_SIZES = [
+    "2",
+    "3",
+    "4",
+    "5",
+    "6",
+    "7",
+    "8",
+    "9",
+    "10",
+    "12",
+    "15",
+    "20",
+    "25",
+    "30",
+    "40",
+    "60",
+    "80",
+    "100",
+    "120",
+]
 _DRAWER = tuple((family, size) for family in (Family.DEPTH, Family.PRELOAD, Family.SIDE) for size in _SIZES)
 _EXACT = Decimal("0.0026")
 # What is truly out of range, by the station that judges it.
@@ -72,7 +94,7 @@ class Simulated:
         """It, in one piece."""
         assemblies = list(self.job.assemblies.order_by("number").prefetch_related("positions"))
         pieces = list(PackPiece.objects.filter(assembly__job=self.job).select_related("lot"))
-        now = bridge.settings_of(assemblies[-1], pieces)
+        now = settings_of(assemblies[-1], pieces)
         return Axle(
             self.hidden,
             Built(
@@ -97,7 +119,7 @@ class Simulated:
         off = {
             place: sum(piece_off(seed, key, miced=True) for key in keys) for place, keys in rows[-1].items()
         }
-        for before, after in zip(rows, rows[1:], strict=False):
+        for before, after in pairwise(rows):
             new = next(
                 (p for p, keys in after.items() if before.get(p, keys) != keys and p is not Place.PRELOAD),
                 None,
@@ -188,7 +210,7 @@ def start_with(user: User, exercise: Exercise, seed: int) -> PracticeRun:
 
 
 def _stripped(user: User, job: Job) -> None:
-    """The axle lies on the bench, stripped, looked at and clean: what comes before the ring gear is done."""
+    """The axle lies stripped and clean on the bench: what comes before the ring gear is done."""
 
     def now() -> Job:
         found: Job = Job.objects.of(user.shop).get(pk=job.pk)
@@ -243,7 +265,7 @@ def _as_given(user: User, job: Job, exercise: Exercise, run: PracticeRun) -> Non
     if "pinion_preload" not in exercise.goal or "carrier_preload" in exercise.given:
         wanted |= {place: of_sides[place] for place in (Place.RING, Place.FAR)}
     axle = bridge.load(job)
-    holes = {
+    holes: dict[Place, Decimal] = {
         place: Decimal(round(value * 2)) / 2 for place, value in wanted.items()
         if layout.has_adjusters and place in (Place.RING, Place.FAR)
     }  # fmt: skip
@@ -299,7 +321,7 @@ def name_fault(user: User, job: Job, version: int, named: str) -> None:
 
 
 def make_print(user: User, job: Job, version: int, flank: str, place: int) -> tuple[Photo, Patch, str]:
-    """Print a flank and photograph it: the photo, what is truly wiped, and its corners as the camera saw them."""
+    """Print a flank and photograph it: the photo, what is truly wiped, its corners in the picture."""
     found = simulated(job)
     if found is None:
         raise Refused("Only a practice axle prints itself.")
@@ -392,7 +414,9 @@ def truth_of(axle: bridge.Axle, found: Simulated) -> list[Told]:
                  result.uncertainty if result and told else None, Dimension.TORQUE)
         )  # fmt: skip
     read = state.latest("ring_runout")
-    rows.append(Told("Ring gear runout", built.runout, read.value if read else None, None, Dimension.LENGTH))
+    rows.append(
+        Told("Ring gear runout", built.runout, read.value if read else None, None, Dimension.LENGTH)
+    )
     return rows
 
 
@@ -404,7 +428,9 @@ def best_packs(found: Simulated) -> Best:
 def answer(user: User, run: PracticeRun, given: str, right: str, asked: int) -> PracticeRun:
     """Keep one answer of a round; the last one ends it."""
     with transaction.atomic():
-        held = PracticeRun.objects.of(user.shop).select_for_update().get(pk=run.pk, person=user)
+        held: PracticeRun = (
+            PracticeRun.objects.of(user.shop).select_for_update().get(pk=run.pk, person=user)
+        )
         if held.ended_at is not None:
             raise Refused("This round is over: begin another.")
         held.answers = [*held.answers, {"given": given, "right": right}]
@@ -420,7 +446,9 @@ def answer(user: User, run: PracticeRun, given: str, right: str, asked: int) -> 
 def hint_in_round(user: User, run: PracticeRun) -> None:
     """One hint more in a round of questions."""
     with transaction.atomic():
-        held = PracticeRun.objects.of(user.shop).select_for_update().get(pk=run.pk, person=user)
+        held: PracticeRun = (
+            PracticeRun.objects.of(user.shop).select_for_update().get(pk=run.pk, person=user)
+        )
         held.hints += 1
         held.hint_version = len(held.answers) + 1
         held.save(update_fields=["hints", "hint_version"])
@@ -429,7 +457,7 @@ def hint_in_round(user: User, run: PracticeRun) -> None:
 def _open_run(job: Job) -> PracticeRun:
     if not job.practice:
         raise Refused("This is a real job: nothing of it is simulated.")
-    run = PracticeRun.objects.select_for_update().get(job=job)
+    run: PracticeRun = PracticeRun.objects.select_for_update().get(job=job)
     if run.ended_at is not None:
         raise Refused("This exercise is over: begin another.")
     return run

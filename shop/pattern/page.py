@@ -6,8 +6,8 @@ import uuid
 from typing import Any
 
 from axle.advice.print_map import Looked, PrintMap, place_words, print_map
+from axle.advice.printed import Prints
 from axle.advice.prints import (
-    Prints,
     PrintSays,
     depth_words,
     read_print,

@@ -76,8 +76,9 @@ def _question(run: PracticeRun, at: int) -> dict[str, Any]:
         ]
         answers = list(PATTERN_ANSWERS.items())
         hint = "Deep prints low on both flanks, shallow prints high: the heights decide, not the lengths."
-        return {"drawings": drawn, "answers": answers, "words": "A print of both flanks; the backlash is in range.",
-                "right_words": PATTERN_ANSWERS[asked.answer], "hint": hint}  # fmt: skip
+        words = "A print of both flanks; the backlash is in range."
+        return {"drawings": drawn, "answers": answers, "words": words, "hint": hint,
+                "right_words": PATTERN_ANSWERS[asked.answer]}  # fmt: skip
     shim = shim_question(_seed(run, at))
     answers = list(SHIM_ANSWERS[shim.place].items())
     turns = shim.layout.has_adjusters and shim.place in _TURNS
@@ -86,6 +87,9 @@ def _question(run: PracticeRun, at: int) -> dict[str, Any]:
         "words": _TURNS[shim.place] if turns else _SHIMS[shim.place],
         "right_words": SHIM_ANSWERS[shim.place][shim.answer], "hint": _hint(shim.place),
     }  # fmt: skip
+
+
+_HELD = "Ask whether the shim pushes the bearing in, or holds its cover out; the ring gear follows."
 
 
 def _about(layout: Layout) -> str:
@@ -99,8 +103,8 @@ def _hint(place: str) -> str:
     return {
         "depth": "Ask what the shim pushes: the pinion's head, its cup, or the whole cartridge.",
         "preload": "A longer spacer holds the two cones apart.",
-        "ring": "Ask whether the shim pushes the bearing in, or holds its cover out; the ring gear follows.",
-        "far": "Ask whether the shim pushes the bearing in, or holds its cover out; the ring gear follows.",
+        "ring": _HELD,
+        "far": _HELD,
         "sides": "Both bearings pushed in squeeze the carrier; both covers held out let it go.",
     }[place]
 

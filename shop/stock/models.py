@@ -51,7 +51,7 @@ class LotQuerySet(ShopQuerySet):
 class ShimLot(ShopOwned):
     """Pieces of one family and shape, one mic'd thickness and one condition."""
 
-    objects = LotQuerySet.as_manager()
+    objects = LotQuerySet.as_manager()  # type: ignore[misc]  # narrower than a shop's rows
 
     family = models.CharField(max_length=8, choices=Family)
     nominal = models.DecimalField("nominal, mm", max_digits=9, decimal_places=5)

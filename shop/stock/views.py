@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from django.contrib import messages
-from django.db.models import F
+from django.db.models import F, QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -13,10 +13,15 @@ from axle.errors import AxleError
 from axle.units import Display
 from shop.config.http import IN_WORDS, posts_only, user_of, whole_number
 from shop.people.bridge import display_for
-from shop.people.models import User
+from shop.people.models import Shop, User
 from shop.stock import making, queries, services, table
 from shop.stock.forms import STICKY, KitForm, ReceiveForm, TableForm
 from shop.stock.models import Family, Kit, ShimLot, StockMovement
+
+
+def _movements(shop: Shop | None) -> QuerySet[StockMovement]:
+    """What went into and out of the shop's own drawer."""
+    return StockMovement.objects.filter(lot__shop=shop, lot__practice=False)
 
 
 def drawer(request: HttpRequest) -> HttpResponse:
@@ -59,7 +64,7 @@ def _page(
             "kits": Kit.objects.of(user.shop), "kit_form": kit_form or KitForm(unit=display.length),
             "table_form": TableForm(), "row_errors": row_errors or [], "table_error": error,
             "columns": ", ".join(table.COLUMNS),
-            "movements": StockMovement.objects.filter(lot__shop=user.shop, lot__practice=False).select_related("lot", "person")
+            "movements": _movements(user.shop).select_related("lot", "person")
             .order_by(F("id").desc())[:12],
         },
         status=422 if wrong else 200,

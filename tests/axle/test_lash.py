@@ -165,7 +165,8 @@ def test_the_job_s_own_moves_are_learned_from():
     assert found.ratios.moves == 1
     # 4 thou across closed 2.8 of backlash: 0.7, between that and what the gears let expect.
     assert 0.7 < found.ratios.per_ring < prior.per_ring
-    assert found.ratios.ring_spread < prior.ring_spread / 2
+    # It is further off than a computed set lets expect, so the spread of usual sets is learned from.
+    assert found.ratios.ring_spread < 0.05
     assert own_moves(now)[0].places == 4
 
 

@@ -286,8 +286,9 @@ def test_a_figure_with_the_seal_in_is_freed_of_the_seal_s_drag_on_the_same_stack
 
 def test_two_contradictory_trials_make_no_pack():
     move = next_move(preload_axle(trial(20, 8, 1), trial(18, 4, 2)))
-    assert (move.act, move.title) == (Act.LOOK, "Read this pack again")
-    assert "dirt" in move.notes[0]
+    assert (move.act, move.title) == (Act.READ, "Read again: rotating torque of the pinion")
+    assert "dirt" in move.why[0]
+    assert not move.swaps
 
 
 def test_racing_takes_its_own_range():

@@ -1,0 +1,111 @@
+"""Readings that are worth taking once more: a minute against a strip-down."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Final
+
+from axle.advice.chance import Chances, chances
+from axle.advice.lash import lash_now
+from axle.advice.moves import Act, Move
+from axle.advice.standing import Standing
+from axle.advice.state import AxleState, Settings, Taken
+from axle.advice.value import MOST_READINGS
+from axle.procedure.staleness import stale_because
+from axle.procedure.stations import kind_named, station_of
+from axle.units import percent
+
+# A planned move surer than this is not sharpened; a reading is worth its minute from this gain on, and
+# after so many of one kind no more.
+_SHARP: Final = 0.9
+_WORTH: Final = 0.03
+_MOST: Final = 3
+# Likelier than this to be in range, a reading that is out is doubted.
+_LIKELY: Final = 0.6
+
+
+def doubted(state: AxleState, standings: Mapping[str, Standing], now: Chances) -> Move | None:
+    """A reading that is out while all else says that the axle is in: it is read again first.
+
+    :param state: the axle.
+    :param standings: where it stands.
+    :param now: chances as it stands, by station [1].
+    :source: common practice: nothing comes apart for one reading that nobody believes.
+    """
+    kinds = {
+        "pinion_preload": ("pinion_torque",), "carrier_preload": ("total_torque", "carrier_torque"),
+        "backlash": ("backlash",),
+    }  # fmt: skip
+    for station, of in kinds.items():
+        standing = standings.get(station)
+        if standing is None or standing.is_done or now.parts.get(station, 0.0) < _LIKELY:
+            continue
+        read = [t for t in state.taken if t.kind in of and _holds(state, t) and t.count < MOST_READINGS]
+        if not read or (station == "pinion_preload" and not state.layout.has_preload_pack):
+            continue
+        newest, lash = max(read, key=lambda t: t.order), lash_now(state)
+        place = lash.around.tight_place if station == "backlash" and lash else newest.place
+        sure = percent(now.parts[station])
+        why = (f"It reads out of range, but with everything else that was read it is {sure} sure that it "
+               "is in.",)  # fmt: skip
+        return _again(newest.kind, place, station, why)
+    return None
+
+
+def sharper(state: AxleState, after: Settings, planned: float) -> Move | None:
+    """A torque to read again where the planned move's chance hangs on its scatter.
+
+    :param state: the axle.
+    :param after: what the planned move leaves in it.
+    :param planned: its chance [1].
+    :source: chance of the same move, were the torque the mean of two readings more.
+    """
+    if planned > _SHARP:
+        return None
+    gains = []
+    for kind in ("total_torque", "pinion_torque", "carrier_torque"):
+        newest = state.latest(kind)
+        if newest is None or newest.count >= _MOST or not _holds(state, newest):
+            continue
+        if kind == "pinion_torque" and not state.layout.has_preload_pack:
+            continue
+        told = tuple(replace(t, count=t.count + 2) if t is newest else t for t in state.taken)
+        gains.append((chances(replace(state, taken=told), after).all - planned, kind))
+    gain, kind = max(gains, default=(0.0, ""))
+    if gain < _WORTH:
+        return None
+    why = (f"The move that comes next is {percent(planned)} sure; reading this again makes it about "
+           f"{percent(gain)} surer, and costs a minute.",)  # fmt: skip
+    return _again(kind, 1, station_of(kind), why)
+
+
+def last_check(state: AxleState) -> Move | None:
+    """The rotating torque once more after the print was loaded: a cup that was not home shows now.
+
+    :param state: the axle.
+    :returns: nothing before a print, without a torque of the whole, or once it was read again.
+    :source: common practice.
+    """
+    total = state.latest("total_torque")
+    newest = max(state.prints, key=lambda p: p.order, default=None)
+    if newest is None or state.latest("pinion_torque") is None:
+        return None
+    held = total is not None and _holds(state, total)
+    if total is not None and held and (newest.order < total.order or total.count > 1):
+        return None
+    why = ("The print was loaded since. A cup that was not home gives way under load, and the torque "
+           "falls.",)  # fmt: skip
+    move = _again("total_torque", 1, "carrier_preload", why)
+    if not held:
+        return replace(move, title="Read the rotating torque of the whole, as the last check", again=False)
+    return replace(move, title="Read the rotating torque once more, as the last check")
+
+
+def _again(kind: str, place: int, station: str, why: tuple[str, ...]) -> Move:
+    title = f"Read again: {kind_named(kind).title.lower()}"
+    return Move(Act.READ, title, station, why=why, asks=((kind, place),), again=True)
+
+
+def _holds(state: AxleState, reading: Taken) -> bool:
+    return not stale_because(station_of(reading.kind), state.layout, reading.settings, state.settings)
