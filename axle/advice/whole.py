@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from typing import Final
 
-from axle.advice.carrier_plan import load_wanted, plan_sides
+from axle.advice.carrier_plan import aim, load_wanted, plan_sides
 from axle.advice.carrier_shapes import SidesPlan
 from axle.advice.carrier_words import (
     band_of,
@@ -27,11 +27,13 @@ from axle.advice.carrier_words import (
 )
 from axle.advice.chance import Chances, chances
 from axle.advice.held import DepthHeld, depth_held
+from axle.advice.lash import lash_now
 from axle.advice.moves import Act, Expected, Move, Swap
 from axle.advice.packs import stale_after
 from axle.advice.pinion_preload import preload_packs, trials_of
 from axle.advice.standing import Standing, Status
 from axle.advice.state import AxleState, Settings
+from axle.backlash import Rule
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.shims import Pack, choose
@@ -44,6 +46,8 @@ _PART: Final = 0.004
 _SAME: Final = Decimal("0.0076")
 _EXACT: Final = Decimal("0.0013")
 _LEAST_STEP: Final = 0.0127
+# The sides stay, move only as far as something is out, or go to the middle while they are out.
+_SIDES: Final = ("", "moved", "centred")
 
 
 @dataclass(frozen=True)
@@ -87,8 +91,8 @@ def options(state: AxleState, display: Display, standings: Mapping[str, Standing
     held = depth_held(state)
     for depth in _depths(state, held):
         for preload in _preloads(state, depth):
-            for sides in (False, True):
-                made = _made(state, display, standings, depth, preload, sides=sides)
+            for sides in _SIDES:
+                made = _made(state, display, standings, depth, preload, sides)
                 if made is not None:
                     found.append(made)
     return tuple(sorted(found, key=lambda o: -o.worth))
@@ -140,7 +144,7 @@ def _with(state: AxleState, depth: Pack | None) -> AxleState:
 
 def _made(
     state: AxleState, display: Display, standings: Mapping[str, Standing], depth: Pack | None,
-    preload: Pack | None, *, sides: bool,
+    preload: Pack | None, sides: str,
 ) -> Option | None:  # fmt: skip
     swaps: list[Swap] = []
     for place, pack in ((Place.DEPTH, depth), (Place.PRELOAD, preload)):
@@ -156,7 +160,7 @@ def _made(
     lines: list[str] = []
     notes: list[str] = []
     if sides:
-        plan = _sides(state, display, standings, deeper)
+        plan = _sides(state, display, standings, deeper, centred=sides == "centred")
         if plan is None or not plan.changes:
             return None
         swaps += [swap for swap in plan.swaps if swap.change]
@@ -171,20 +175,27 @@ def _made(
 
 
 def _sides(
-    state: AxleState, display: Display, standings: Mapping[str, Standing], deeper: float
-) -> SidesPlan | None:
+    state: AxleState, display: Display, standings: Mapping[str, Standing], deeper: float, *, centred: bool
+) -> SidesPlan | None:  # fmt: skip
     carrier = standings.get("carrier_preload")
     target, _ = load_wanted(state, is_done=carrier is not None and carrier.is_done)
+    backlash = _aimed(state, centred=centred)
     try:
-        return plan_sides(state, display, interference=target, deeper=deeper, backlash=_aimed(state))
+        return plan_sides(state, display, interference=target, deeper=deeper, backlash=backlash)
     except AxleError:
         return None
 
 
-def _aimed(state: AxleState) -> float | None:
-    """Backlash to aim at where the pattern comes first: the set's own, as its prints tell it."""
-    limits = state.sheet.backlash_limits()
+def _aimed(state: AxleState, *, centred: bool) -> float | None:
+    """Backlash to aim at: the middle; or where the pattern comes first, the set's own as its prints tell it.
+
+    Nothing leaves it to the plan, which lets a backlash that is in range be.
+    """
+    limits, lash = state.sheet.backlash_limits(), lash_now(state)
     held = depth_held(state) if state.policy == "pattern" else None
+    if held is None and centred and limits is not None:
+        every = limits.rule is Rule.EVERY and lash is not None
+        return limits.middle - lash.around.spread / 2 if every and lash else aim(state, limits)
     if held is None or held.lash is None or limits is None:
         return None
     margin = min((limits.high - limits.low) / 3, 0.03)

@@ -108,13 +108,14 @@ def _depth(axle: Axle, kind: str) -> float:
     old_mark = 0.0254
     old = hidden.right_pack + hidden.gauge_off
     old += (hidden.mark - old_mark) * (1 if hidden.shim_pushes_in else -1)
-    return {
+    found = {
         "depth_feeler": growth, "dial_travel": growth,
         "bridge_reading": _PLAIN["bridge_reach"] - gauged,
         "mic_reading": gauged + _PLAIN["arbor_diameter"] / 2,
         "bar_gap": gauged - _PLAIN["bar_offset"] - _PLAIN["bar_stack"],
         "measured_distance": gauged, "old_shim": old, "old_mark": old_mark,
-    }[kind]  # fmt: skip
+    }  # fmt: skip
+    return float(found[kind])
 
 
 def _first_fit(axle: Axle, kind: str) -> float:

@@ -104,7 +104,7 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
     told = sheet.range("pinion_preload_new")
     subject = Subject(layout, source.choice(GEARS), backlash.middle, told.middle if told else 2.26)
     limits = Limits(
-        0.003 * 25.4, backlash, LASH_PLACES, sheet.range("pinion_preload_new"), sheet.range("carrier_preload"),
+        0.003 * 25.4, backlash, LASH_PLACES, told, sheet.range("carrier_preload"),
         _interference(layout) if school == "both_sides" else None, sheet.single("ring_runout") or 1.0,
     )  # fmt: skip
     return Case(number, draw(subject, number, fault), sheet, limits, way, school, carrier_way, preloads)

@@ -37,6 +37,7 @@ from shop.drawing.bolts import bolts
 from shop.drawing.section import Callout, FlankPair, section
 from shop.drawing.svg import Svg
 from shop.instruments.queries import fitting
+from shop.jobs import countersign
 from shop.jobs.book import book
 from shop.jobs.bridge import Axle
 from shop.jobs.models import Assembly, Job, Reading
@@ -148,6 +149,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         **_panels(axle, station, asked, slot),
         "has_instrument": bool(settings.LASH_INSTRUMENT),
         "may_sign": may_sign,
+        "countersign": station in countersign.waiting(axle),
         "sheet_open": [
             stations()[name].title
             for name, other in axle.standings.items()

@@ -24,7 +24,7 @@ from axle.procedure.stations import ReadingKind, kind_named, station_of, station
 from axle.specfile import AxleSpec, read_spec
 from axle.units import Quantity
 from shop.instruments.models import Instrument
-from shop.jobs import bridge, clock
+from shop.jobs import bridge, clock, countersign
 from shop.jobs.assemblies import rebuild
 from shop.jobs.book import book
 from shop.jobs.change import changing, settle
@@ -259,6 +259,12 @@ def sign(user: User, job: Job, version: int, station: str, reason: str = "") -> 
         if station == "sheet":
             open_ones = [stations()[s.station].title.lower() for s in others if not s.is_done]
             open_ones += [f"“{s.step.title.lower()}”" for s in axle.open_holds]
+            waits = countersign.waiting(axle)
+            if waits:
+                raise Refused(
+                    f"A builder has not countersigned yet: {countersign.words_for(waits)}. Look at each, "
+                    "and sign it."
+                )
             if open_ones:
                 raise Refused(
                     f"The build sheet cannot be signed: {', '.join(open_ones)} not in range or "

@@ -48,6 +48,8 @@ def builds(layout: Layout) -> Iterator[Build]:
             "lash_places",
             "stands",
             "aim",
+            "policy",
+            "countersign",
         ):
             wanted[name] = dice.choice([*choices()[name].values])
         over = dice.random() < 0.3
