@@ -32,6 +32,7 @@ from axle.specfile import starter_specs
 from axle.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU, Quantity, parse, unit_named
 from demo import PASSWORD
 from demo.photo import PHOTOGRAPHED
+from demo.practice import practise
 from shop.instruments import services as instruments
 from shop.instruments.services import Given
 from shop.jobs import bolts, bridge, carrier, change, clock, photos, prints, runs, services, timers, work
@@ -109,16 +110,20 @@ class Bench:
 
     def move(self) -> None:
         """Do the next move, and keep what the last one came to; what is asked for again is read again."""
+        self.read_again()
+        job = self.job
+        change.keep_outcome(bridge.load(job))
+
+        services.take_move(self.user, job, job.version)
+
+    def read_again(self) -> None:
+        """Read once more whatever the advice asks for once more."""
         for _ in range(12):
             axle = bridge.load(self.job)
             if not axle.move.again:
                 break
             for kind, place in axle.move.asks:
                 self._again(axle, kind, place)
-        job = self.job
-        change.keep_outcome(bridge.load(job))
-
-        services.take_move(self.user, job, job.version)
 
     def _again(self, axle: bridge.Axle, kind: str, place: int) -> None:
         """Read a place once more: it shows what it showed."""
@@ -282,7 +287,7 @@ def load_demo() -> bool:
     shop = Shop.objects.create(name="Obere Werkstatt", place="Varnholt", next_job_number=411)
     owner = _person(shop, "ines", "Ines", "Korb", Role.OWNER)
     builder = _person(shop, "mattis", "Mattis", "Oran", Role.BUILDER)
-    _person(shop, "lio", "Lio", "Feld", Role.APPRENTICE)
+    apprentice = _person(shop, "lio", "Lio", "Feld", Role.APPRENTICE)
     people.set_ways(owner, {"adjusters": "holes", "outboard": "subtraction"}, "tooth side", "plain side")
     sheets = {key: save_sheet(owner, row) for key, row in starter_specs().items()}
     _fill_drawer(owner)
@@ -300,6 +305,7 @@ def load_demo() -> bool:
     _at_bites(builder, sheets["funicular-truck"], morning - timedelta(days=2))
     _at_adjusters(owner, sheets["funicular-truck"], morning - timedelta(days=1))
     _at_pattern(owner, sheets["works-van"], morning - timedelta(hours=5))
+    practise(apprentice)
     return True
 
 
@@ -522,7 +528,8 @@ def _out(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.fit(Place.FAR, "120", "60", "10")
         bench.read("total_torque", "25.1")
         bench.read("backlash", "11.9", "11.3", "11.6", "12.1")
-        bench.print("-6", up=0.015, along=0.02)
+        bench.print("-2.4", up=0.01, along=0.02)
+        bench.read_again()
         bench.finish("depth", "pinion_preload", "carrier_preload")
 
 
@@ -713,4 +720,6 @@ def _at_pattern(user: User, sheet: SpecSheet, start: datetime) -> None:
         for place, up in ((1, 0.012), (2, -0.01), (3, -0.014)):
             bench.print("4", up=up, along=0.012, place=place)
         bench.photograph("drive")
+        services.choose_way(user, bench.job, bench.job.version, "depth", "trial")
+        bench.read_again()
         bench.finish("depth", "pinion_preload", "carrier_preload", "backlash")

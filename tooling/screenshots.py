@@ -25,7 +25,6 @@ VIEWS = {
     "depth": ("/jobs/413/?station=depth", WIDE, "light"),
     "preload": ("/jobs/414/?station=pinion_preload", WIDE, "light"),
     "carrier": ("/jobs/417/?station=carrier_preload", WIDE, "light"),
-    "carrier-plan": ("/jobs/417/carrier?backlash=10.8&interference=2&deeper=", WIDE, "light"),
     "pattern": ("/jobs/418/?station=pattern", WIDE, "light"),
     "pattern-photo": (f"/jobs/418/pattern/photo/1?flank=drive&corners={CORNERS}", WIDE, "light"),
     "pattern-guide": ("/guide/pattern", WIDE, "light"),
@@ -37,9 +36,10 @@ VIEWS = {
     "work": ("/jobs/413/work", WIDE, "light"),
     "runout": ("/jobs/415/runout", WIDE, "light"),
     "torque": ("/jobs/411/torque", WIDE, "light"),
-    "register": ("/jobs/415/register", TABLET, "light"),
-    "findings": ("/jobs/412/findings", WIDE, "dark"),
-    "arrival": ("/jobs/414/arrival", WIDE, "light"),
+    "register": ("/jobs/415/register", TABLET, "dark"),
+    "move": ("/jobs/412/?station=backlash", WIDE, "light"),
+    "practice": ("/practice/", WIDE, "light"),
+    "practice-result": ("/practice/3", WIDE, "light"),
 }
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",

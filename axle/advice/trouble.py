@@ -160,7 +160,7 @@ def _depth(state: AxleState, held: DepthHeld | None, display: Display) -> Troubl
     spread = math.hypot(held.gauge[1], held.prints[1])
     words = (
         f"The gauge puts the pinion {_deep(held.gauge[0], display)}, the prints "
-        f"{_deep(held.prints[0], display)} {unit}: {held.apart:.1f} standard deviations apart."
+        f"{_deep(held.prints[0], display)}: {held.apart:.1f} standard deviations apart."
     )
     keys = ["wrong_gauge", "unseated_cup", "bad_print"]
     mark = state.mark.value
@@ -175,7 +175,8 @@ def _depth(state: AxleState, held: DepthHeld | None, display: Display) -> Troubl
 
 
 def _deep(error: float, display: Display) -> str:
-    return f"{display.show(abs(error))} {'too deep' if error > 0 else 'too shallow'}"
+    way = "too deep" if error > 0 else "too shallow"
+    return f"{display.show(abs(error))} {display.length.symbol} {way}"
 
 
 def _prints(state: AxleState, held: DepthHeld | None) -> Trouble | None:

@@ -187,7 +187,7 @@ def _sides(
 
 
 def _aimed(state: AxleState, *, centred: bool) -> float | None:
-    """Backlash to aim at: the middle; or where the pattern comes first, the set's own as its prints tell it.
+    """Backlash to aim at: the middle; where the pattern comes first, the set's own as prints tell it.
 
     Nothing leaves it to the plan, which lets a backlash that is in range be.
     """

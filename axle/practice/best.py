@@ -90,3 +90,13 @@ def right_packs(hidden: Hidden, limits: Limits) -> Mapping[Place, float]:
         return {**found, Place.RING: ring / each, Place.FAR: far / each}
     sign = -1.0 if hidden.covers else 1.0
     return {**found, Place.RING: sign * ring, Place.FAR: sign * far}
+
+
+def crushed_right(hidden: Hidden) -> float:
+    """Turn of the nut that crushes a sleeve to the middle of the range [degrees].
+
+    :param hidden: the truth of an axle.
+    :source: as :func:`best_of`.
+    """
+    inside = hidden.pinion.interference(hidden.subject.pinion_torque)
+    return hidden.slack + inside / hidden.sleeve_share / hidden.subject.nut_pitch * 360

@@ -17,12 +17,12 @@ from axle.advice.held import depth_held
 from axle.contact.patch import Patch
 from axle.errors import AxleError
 from axle.layout import Place
-from axle.practice.best import Best, best_of, right_packs
+from axle.practice.best import Best, best_of, crushed_right, right_packs
 from axle.practice.ladder import Exercise, exercise_named, fault_of, spec_for, subject_of
 from axle.practice.score import Attempt, Score, answers_score, score
 from axle.procedure.conditions import has_seal
 from axle.procedure.register import Event
-from axle.procedure.stations import ReadingKind
+from axle.procedure.stations import ReadingKind, kind_named
 from axle.shims import Piece, choose
 from axle.simulator.axle import Axle, Built, Limits, out_of_range
 from axle.simulator.hidden import Fault, Hidden, drawn
@@ -204,9 +204,27 @@ def start_with(user: User, exercise: Exercise, seed: int) -> PracticeRun:
         run.save()
         _as_given(user, run.job, exercise, run)
         settle(run.job, user, "began an exercise")
-        if exercise.is_whole:
-            _stripped(user, run.job)
+        _stripped(user, run.job)
+        if not exercise.is_whole:
+            _read_before(user, run.job, exercise)
     return run
+
+
+# What was read of a station that is given, before the exercise begins.
+_READ_BEFORE = {"pinion_preload": "pinion_torque", "carrier_preload": "total_torque"}
+
+
+def _read_before(user: User, job: Job, exercise: Exercise) -> None:
+    """Readings of what is given, by the same instruments: the rest is the exercise."""
+    kinds = ["ring_runout", *(kind for station, kind in _READ_BEFORE.items() if station in exercise.given)]
+    for kind in kinds:
+        now: Job = Job.objects.get(pk=job.pk)
+        shown = take(now, kind_named(kind), 1, 1)
+        if shown is not None:
+            services.take_reading(
+                user, now, now.version, kind=kind, place=1, quantity=shown, entry=uuid.uuid4(),
+                instrument=SET,
+            )  # fmt: skip
 
 
 def _stripped(user: User, job: Job) -> None:
@@ -275,8 +293,7 @@ def _as_given(user: User, job: Job, exercise: Exercise, run: PracticeRun) -> Non
     }  # fmt: skip
     rebuild(user, axle, packs, holes, note="as the exercise begins")
     if not layout.has_preload_pack and "pinion_preload" not in exercise.goal:
-        inside = hidden.pinion.interference(hidden.subject.pinion_torque)
-        run.turned = hidden.slack + inside / hidden.sleeve_share / hidden.subject.nut_pitch * 360
+        run.turned = crushed_right(hidden)
         run.save(update_fields=["turned"])
 
 

@@ -181,11 +181,7 @@ SMALL = {
 
 
 def every_pack(pieces: tuple[Piece, ...]) -> set[Decimal]:
-    return {
-        Pack(some).thickness
-        for count in (1, 2, 3)
-        for some in itertools.combinations(pieces, count)
-    }
+    return {Pack(some).thickness for count in (1, 2, 3) for some in itertools.combinations(pieces, count)}
 
 
 @pytest.mark.parametrize(("lash", "deep"), [(13, 0), (4, 0), (13, 5), (9, -6), (5, 4)])
