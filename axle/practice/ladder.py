@@ -104,10 +104,16 @@ def subject_of(spec: AxleSpec, *, used: bool = False) -> Subject:
     backlash = sheet.backlash_limits()
     pinion = sheet.range("pinion_preload_used" if used else "pinion_preload_new")
     holes = sheet.single("adjuster_holes")
+    nominal, seat, head = sheet.single("nominal_distance"), sheet.single("seat_distance"), 40.0
+    if nominal and seat:
+        head = seat - nominal
+    elif seat:
+        nominal = seat - head
     return Subject(
         spec.layout, spec.gears, backlash.middle if backlash else 0.2,
         pinion.middle if pinion else 2.26, sheet.single("adjuster_pitch") or 1.5,
         int(holes) if holes else 24, sheet.single("pinion_nut_pitch") or 1.5, used,
+        nominal or 90.0, head,
     )  # fmt: skip
 
 

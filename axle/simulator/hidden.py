@@ -70,6 +70,8 @@ class Subject:
     :param holes: adjuster holes per turn.
     :param nut_pitch: thread pitch of the pinion nut [mm].
     :param used: the bearings are used ones, which turn at half the torque.
+    :param nominal: ring axis to the pinion's face for a zero mark [mm].
+    :param head: head height of the pinion [mm].
     :raises AxleError: for a figure that is not more than 0.
     """
 
@@ -81,9 +83,11 @@ class Subject:
     holes: int = 24
     nut_pitch: float = 1.5
     used: bool = False
+    nominal: float = 90.0
+    head: float = 40.0
 
     def __post_init__(self) -> None:
-        for what in ("backlash", "pinion_torque", "pitch", "holes", "nut_pitch"):
+        for what in ("backlash", "pinion_torque", "pitch", "holes", "nut_pitch", "nominal", "head"):
             if getattr(self, what) <= 0:
                 raise AxleError(
                     what.replace("_", " "), given=f"{getattr(self, what):g}", wanted="more than 0"
@@ -239,7 +243,7 @@ def draw(subject: Subject, seed: int, fault: Fault | None = None) -> Hidden:
     pushes_in = layout.depth_shim is not DepthShim.CARTRIDGE
     right = source.uniform(*depth["right_head" if pushes_in else "right_cartridge"])
     mark = source.randint(-depth["mark_steps"], depth["mark_steps"]) * _THOU
-    distance = depth["nominal"] + mark
+    distance = subject.nominal + mark
     zero = source.uniform(*carrier["zero"])
     if layout.carrier_by is CarrierBy.COVERS:
         zero = -zero

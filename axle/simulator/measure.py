@@ -21,8 +21,8 @@ from axle.simulator.hidden import spreads
 # What is read once and has no truth of its own on a simulated axle [mm or N·m]; made up.
 _PLAIN: Final = {
     "arrival_side_play": 0.0, "arrival_total_torque": 2.0, "arrival_pinion_play": 0.0,
-    "arrival_pinion_torque": 1.2, "spread": 0.30, "bridge_reach": 92.0, "arbor_diameter": 40.0,
-    "head_height": 40.0, "bar_offset": 20.0, "bar_stack": 69.0, "stand_inner": 27.0, "stand_outer": 22.0,
+    "arrival_pinion_torque": 1.2, "spread": 0.30, "arbor_diameter": 40.0, "bar_offset": 20.0,
+    "stand_inner": 27.0, "stand_outer": 22.0,
     "width_inner": 25.0, "width_outer": 20.0, "slinger_thickness": 0.64,
 }  # fmt: skip
 _BOLTS: Final = {"pinion_nut_torque": 278.0, "ring_bolt_torque": 81.0, "cap_torque": 78.0}
@@ -73,6 +73,9 @@ def truth(axle: Axle, asked: Asked) -> float:
     """
     if asked.kind in _PLAIN:
         return float(_PLAIN[asked.kind])
+    tools = _tools(axle)
+    if asked.kind in tools:
+        return tools[asked.kind]
     if asked.kind in _BOLTS:
         return float(_BOLTS[asked.kind])
     answers: Mapping[str, Callable[[], float]] = {
@@ -100,19 +103,28 @@ _DEPTH: Final = ("depth_feeler", "dial_travel", "bridge_reading", "mic_reading",
                  "measured_distance", "old_shim", "old_mark")  # fmt: skip
 
 
+def _tools(axle: Axle) -> Mapping[str, float]:
+    """What a gauge set is made up to for this pinion [mm]."""
+    subject = axle.hidden.subject
+    return {
+        "head_height": subject.head, "bridge_reach": subject.nominal + 2.0,
+        "bar_stack": subject.nominal - _PLAIN["bar_offset"] - 1.0,
+    }  # fmt: skip
+
+
 def _depth(axle: Axle, kind: str) -> float:
     """Depth as each way of finding it sees it, with what the gauge is off on this axle."""
     hidden = axle.hidden
     gauged = replace(axle, built=replace(axle.built, gauging=True)).face + hidden.gauge_off
-    growth = gauged - spreads()["depth"]["nominal"]
+    growth, tools = gauged - hidden.subject.nominal, _tools(axle)
     old_mark = 0.0254
     old = hidden.right_pack + hidden.gauge_off
     old += (hidden.mark - old_mark) * (1 if hidden.shim_pushes_in else -1)
     found = {
         "depth_feeler": growth, "dial_travel": growth,
-        "bridge_reading": _PLAIN["bridge_reach"] - gauged,
+        "bridge_reading": tools["bridge_reach"] - gauged,
         "mic_reading": gauged + _PLAIN["arbor_diameter"] / 2,
-        "bar_gap": gauged - _PLAIN["bar_offset"] - _PLAIN["bar_stack"],
+        "bar_gap": gauged - _PLAIN["bar_offset"] - tools["bar_stack"],
         "measured_distance": gauged, "old_shim": old, "old_mark": old_mark,
     }  # fmt: skip
     return float(found[kind])

@@ -2,7 +2,7 @@
 
 from axle.procedure.stations import station_of, stations
 from shop.jobs.bridge import Axle
-from shop.people.models import Role, User
+from shop.people.models import Role
 
 
 def asked(axle: Axle) -> bool:
@@ -26,11 +26,6 @@ def waiting(axle: Axle) -> tuple[str, ...]:
         if by_apprentice and name in axle.standings and name != "sheet"
         and axle.standings[name].is_done and axle.standings[name].signature is None
     )  # fmt: skip
-
-
-def holds_back(user: User, axle: Axle) -> bool:
-    """Whether a person's own mark is not enough at a hold point of this job."""
-    return asked(axle) and user.role == Role.APPRENTICE
 
 
 def words_for(names: tuple[str, ...]) -> str:

@@ -211,13 +211,16 @@ def start_with(user: User, exercise: Exercise, seed: int) -> PracticeRun:
 
 
 # What was read of a station that is given, before the exercise begins.
-_READ_BEFORE = {"pinion_preload": "pinion_torque", "carrier_preload": "total_torque"}
+_READ_BEFORE = {
+    "depth": ("old_shim", "old_mark"), "pinion_preload": ("pinion_torque",),
+    "carrier_preload": ("total_torque",),
+}  # fmt: skip
 
 
 def _read_before(user: User, job: Job, exercise: Exercise) -> None:
     """Readings of what is given, by the same instruments: the rest is the exercise."""
-    kinds = ["ring_runout", *(kind for station, kind in _READ_BEFORE.items() if station in exercise.given)]
-    for kind in kinds:
+    given = [kind for station in exercise.given for kind in _READ_BEFORE[station]]
+    for kind in ("ring_runout", *given):
         now: Job = Job.objects.get(pk=job.pk)
         shown = take(now, kind_named(kind), 1, 1)
         if shown is not None:
@@ -253,7 +256,7 @@ def _job(user: User, exercise: Exercise, run: PracticeRun) -> Job:
         arrived_on=timezone.localdate(), sheet=starter_specs()[exercise.sheet], new_bearings=True,
         mark_typed=mark.text, mark_value=mark.core, mark_confirmed=told, touched_at=now, touched_by=user,
         touched_what="began an exercise",
-        ways={} if "depth" in (*exercise.goal, *exercise.given) else {"depth": "trial"},
+        ways=_ways(exercise),
     )  # fmt: skip
     Assembly.objects.create(job=job, number=1, started_at=now, started_by=user, by=user.called)
     first = first_settings(run.seed, Axle(hidden, Built()))
@@ -264,6 +267,13 @@ def _job(user: User, exercise: Exercise, run: PracticeRun) -> Job:
             entry=uuid.uuid4(),
         )  # fmt: skip
     return job
+
+
+def _ways(exercise: Exercise) -> dict[str, str]:
+    """Depth by a gauge where it is the exercise, by the old shim where it is given, else by trial."""
+    if "depth" in exercise.goal:
+        return {}
+    return {"depth": "old" if "depth" in exercise.given else "trial"}
 
 
 def _as_given(user: User, job: Job, exercise: Exercise, run: PracticeRun) -> None:

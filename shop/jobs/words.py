@@ -71,14 +71,21 @@ def turning(axle: Axle, swap: Swap) -> str:
     )  # fmt: skip
 
 
+def _is_sleeve(swap: Swap) -> bool:
+    return swap.place is Place.PRELOAD and swap.pack is None
+
+
 def swap_rows(axle: Axle, move: Advice) -> list[dict[str, Any]]:
     """A move's changes, each side named as the shop may call it, an adjuster with its way round."""
     return [
         {
-            "title": place_words(axle, swap.place),
+            "title": "Sleeve" if _is_sleeve(swap) else place_words(axle, swap.place),
             "swap": swap,
             "turn": turning(axle, swap),
-            "locked": swap.pack is None and on_lock(float(swap.after), axle.state.hole_step),
+            "is_sleeve": _is_sleeve(swap),
+            "locked": swap.pack is None
+            and not _is_sleeve(swap)
+            and on_lock(float(swap.after), axle.state.hole_step),
         }
         for swap in move.swaps
     ]

