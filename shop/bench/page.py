@@ -147,7 +147,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         else section(axle.spec.layout, callouts(axle), flank_pair(axle)),
         "pattern": pattern.context(axle, asked.view, asked.place) if station == "pattern" else None,
         **_panels(axle, station, asked, slot),
-        "has_instrument": bool(settings.LASH_INSTRUMENT),
+        "has_instrument": bool(settings.LASH_INSTRUMENT) or axle.job.practice,
         "may_sign": may_sign,
         "countersign": station in countersign.waiting(axle),
         "sheet_open": [

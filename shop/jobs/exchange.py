@@ -31,7 +31,7 @@ from shop.jobs.models import (
 from shop.people.models import Shop, User
 from shop.people.rules import Refused
 
-FORMAT = "lash-job/3"
+FORMAT = "lash-job/4"
 # The largest job of a demo shop is some 30 kB; ten years of readings on one axle stay under 1 MB.
 LARGEST_FILE = 4 * 1024 * 1024
 
@@ -155,6 +155,9 @@ def _assembly(assembly: Assembly, entries: dict[int, Any]) -> dict[str, Any]:
                 "taken_at": move.taken_at.isoformat(),
                 "by": move.by,
                 "outcome": move.outcome,
+                "chance": move.chance,
+                "parts": move.parts,
+                "held": move.held,
             }
             for move in assembly.moves.order_by("id")
         ],
@@ -379,6 +382,7 @@ def _make_assembly(user: User, job: Job, given: dict[str, Any], rows: dict[str, 
         Move.objects.create(
             job=job, assembly=assembly, title=row["title"], station=row["station"],
             swaps=row["swaps"], expected=row["expected"], why=row["why"], outcome=row["outcome"],
+            chance=row.get("chance"), parts=row.get("parts", {}), held=row.get("held"),
             taken_at=_moment(row["taken_at"], ""), taken_by=user, by=row["by"],
         )  # fmt: skip
 

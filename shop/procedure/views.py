@@ -314,7 +314,7 @@ def _page(
     shared = {
         "axle": axle, "job": job, "display": axle.display, "error": error, "typed": typed, "here": name,
         "signed": job.state == Job.State.SIGNED, "may_sign": rules.may_sign_on(user, practice=job.practice),
-        "entry_id": str(uuid.uuid4()), "has_instrument": bool(settings.LASH_INSTRUMENT),
+        "entry_id": str(uuid.uuid4()), "has_instrument": bool(settings.LASH_INSTRUMENT) or job.practice,
     }  # fmt: skip
     query = request.GET.dict()
     return render(request, f"procedure/{name}.html", shared | gather(axle, query), status=status)

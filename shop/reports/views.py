@@ -47,6 +47,9 @@ def sheet_pdf(request: HttpRequest, number: int) -> HttpResponse:
 def job_json(request: HttpRequest, number: int) -> HttpResponse:
     """The whole job as one file; with its photos where it has any, as one archive."""
     job = queries.job_of(user_of(request), number)
+    if job.practice:
+        messages.error(request, "A practice axle is no record: it has no job file.")
+        return redirect("bench", number)
     if job.photos.exists():
         try:
             text = json.dumps(exchange.write_job(job), indent=1, ensure_ascii=False).encode()

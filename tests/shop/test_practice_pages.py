@@ -115,6 +115,13 @@ def test_an_apprentice_sees_only_their_own_and_the_owner_everybody_s(client, app
     assert "Mattis" in text(client.get("/practice/people"))
 
 
+def test_a_practice_axle_leaves_no_record(bench, apprentice):
+    run = begin(apprentice, "backlash-station")
+    number = fresh(run).number
+    assert "it has no job file" in text(bench.get(f"/jobs/{number}/job.json", follow=True))
+    assert "this is no record of any real one" in text(bench.get(f"/jobs/{number}/sheet"))
+
+
 # ---- instruments
 
 
