@@ -5,9 +5,11 @@ from __future__ import annotations
 import uuid
 from typing import Final
 
+from axle.advice.moves import Act
 from axle.practice.ladder import exercise_named
 from axle.procedure.stations import kind_named
-from shop.jobs import bridge, practice, services
+from axle.simulator.measure import patches
+from shop.jobs import bridge, practice, prints, services
 from shop.jobs.models import Job, PracticeRun
 from shop.people.models import User
 from shop.practice.page import right_answer
@@ -41,6 +43,9 @@ def _axle(person: User, key: str) -> None:
         if axle.move.swaps:
             services.take_move(person, axle.job, axle.job.version)
             continue
+        if axle.move.act is Act.PRINT:
+            _print(person, run)
+            continue
         slots = axle.move.asks or [
             (slot.kind, slot.place)
             for name in ("pinion_preload", *exercise_named(key).goal)
@@ -49,6 +54,16 @@ def _axle(person: User, key: str) -> None:
         for kind, place in slots:
             _read(person, run, kind, place, again=axle.move.again)
     practice.finish(person, _job(run), _job(run).version)
+
+
+def _print(person: User, run: PracticeRun) -> None:
+    """Both flanks, as somebody draws them who looks well."""
+    job = _job(run)
+    found = practice.simulated(job)
+    assert found is not None
+    wiped = patches(found.axle, found.source(7))
+    marks = {flank: ([patch.simplified()], uuid.uuid4()) for flank, patch in wiped.items()}
+    prints.mark_all(person, job, job.version, marks, prints.Seen())
 
 
 def _read(person: User, run: PracticeRun, kind: str, place: int, *, again: bool) -> None:
