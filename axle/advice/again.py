@@ -23,6 +23,8 @@ _WORTH: Final = 0.03
 _MOST: Final = 3
 # Likelier than this to be in range, a reading that is out is doubted.
 _LIKELY: Final = 0.6
+# What two readings of backlash may differ by scatter alone [mm]: nine tenths of a thou.
+_SCATTER: Final = 0.0235
 
 
 def doubted(state: AxleState, standings: Mapping[str, Standing], now: Chances) -> Move | None:
@@ -78,6 +80,28 @@ def sharper(state: AxleState, after: Settings, planned: float) -> Move | None:
     why = (f"The move that comes next is {percent(planned)} sure; reading this again makes it about "
            f"{percent(gain)} surer, and costs a minute.",)  # fmt: skip
     return _again(kind, 1, station_of(kind), why)
+
+
+def spread_again(state: AxleState, over: float) -> Move | None:
+    """The tightest and the loosest place once more, where the spread is over by no more than scatter.
+
+    :param state: the axle.
+    :param over: by how much the spread is over [mm].
+    :returns: nothing where it is clearly over, or was read often enough: that is runout.
+    :source: scatter of two readings, from memory.
+    """
+    lash = lash_now(state)
+    if lash is None or over > _SCATTER:
+        return None
+    places = lash.around.places
+    ends = (lash.around.tight_place, max(places, key=lambda place: places[place]))
+    read = state.around("backlash")
+    asks = tuple(("backlash", p) for p in ends if p in read and read[p].count < MOST_READINGS)
+    if not asks:
+        return None
+    why = ("The spread is over by no more than two readings scatter: the tightest and the loosest place "
+           "once more, before anybody looks for runout.",)  # fmt: skip
+    return Move(Act.READ, "Read again: backlash", "backlash", why=why, asks=asks, again=True)
 
 
 def last_check(state: AxleState) -> Move | None:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from math import prod
 from typing import Final
 
-from axle.advice.again import doubted, last_check, sharper
+from axle.advice.again import doubted, last_check, sharper, spread_again
 from axle.advice.chance import Chances, chances
 from axle.advice.held import depth_held
 from axle.advice.lash import lash_now
@@ -21,7 +21,7 @@ from axle.advice.whole import is_due, options, whole_move
 from axle.layout import Place
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named, stations
-from axle.units import IMPERIAL, Display, percent
+from axle.units import Display, percent
 
 # Surer than this of the depth nobody prints before a strip-down; less sure than this of the whole nobody
 # signs while a change would be surer by so much.
@@ -44,7 +44,12 @@ def judge(state: AxleState, display: Display, standings: Mapping[str, Standing])
     :param standings: where it stands.
     :source: models of the project: state, update, search; common practice for what is questioned.
     """
-    if (in_hand(standings) == "sheet" and standings["sheet"].is_done) or _by_its_own(state, standings):
+    if in_hand(standings) == "sheet" and standings["sheet"].is_done:
+        return None
+    wide = _spread_alone(state, standings)
+    if wide is not None and not troubles(state, display):
+        return spread_again(state, wide)
+    if _by_its_own(state, standings):
         return None
     stopped = trouble_move(state, troubles(state, display))
     if stopped is not None:
@@ -69,13 +74,21 @@ def is_together(state: AxleState, standings: Mapping[str, Standing]) -> bool:
     return pinion is None or pinion.result is not None
 
 
-def _by_its_own(state: AxleState, standings: Mapping[str, Standing]) -> bool:
-    """Stations that settle something first: a depth that cannot be, a sleeve on its way, runout alone."""
-    depth, pinion = standings.get("depth"), standings.get("pinion_preload")
+def _spread_alone(state: AxleState, standings: Mapping[str, Standing]) -> float | None:
+    """By how much the spread of the backlash is over, where nothing else is out [mm]; else nothing."""
     out = [name for name in _SET if name in standings and standings[name].status is Status.OUT]
-    lash = standings["backlash"].result if "backlash" in standings else None
-    if out == ["backlash"] and lash is not None and lash.words == "spread over":
-        return not troubles(state, IMPERIAL)
+    lash, limits = lash_now(state), state.sheet.backlash_limits()
+    if out != ["backlash"] or lash is None or limits is None:
+        return None
+    result = standings["backlash"].result
+    if result is None or result.words != "spread over":
+        return None
+    return lash.around.spread - limits.spread
+
+
+def _by_its_own(state: AxleState, standings: Mapping[str, Standing]) -> bool:
+    """Stations that settle something first: a depth that cannot be, a sleeve on its way."""
+    depth, pinion = standings.get("depth"), standings.get("pinion_preload")
     if depth is not None and depth.status is Status.OUT and depth.result is not None:
         return depth.result.value is None
     bitten = not state.layout.has_preload_pack

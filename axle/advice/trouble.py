@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
@@ -27,7 +27,7 @@ from axle.advice.pinion_preload import trials_of
 from axle.advice.prints import read_print
 from axle.advice.state import AxleState, Taken
 from axle.layout import Place
-from axle.preload.curve import CARRIER_SLOPE, PINION_SLOPE, Curve, Slope, torque_at
+from axle.preload.curve import CARRIER_SLOPE, PINION_SLOPE, Curve, Slope, Trial, torque_at
 from axle.preload.trials import contradictions
 from axle.procedure.stations import kind_named, station_of
 from axle.units import Dimension, Display
@@ -39,7 +39,7 @@ _NOT_ZERO: Final = 0.17
 # A torque that reads so much otherwise the second time, as a share of it: scatter, or something moved.
 _SCATTERS: Final = 0.12
 # Standard deviations of a slope beyond which bearings are not sound.
-_STEEP: Final = 3.0
+_STEEP: Final = 3.5
 # A pinion shallower than the gauge or any old pack allows by this [mm] lacks a slinger.
 _SLINGER: Final = 0.28
 _MARKED: Final = 0.05
@@ -47,6 +47,9 @@ _MARKED: Final = 0.05
 _LAST_WORD: Final = 0.15
 # What of a backlash spread the ring gear's own runout does not explain [mm].
 _SPENT: Final = 2
+# A trial further off its curve than so many standard deviations and so large a share is none of them.
+_FAR_OFF: Final = 4.0
+_FAR_SHARE: Final = 0.3
 _UNEXPLAINED: Final = 0.05
 
 
@@ -232,11 +235,11 @@ def _pinion(state: AxleState, display: Display) -> Trouble | None:
     trials = trials_of(state)
     if trials.curve is None:
         return None
-    odd = contradictions(trials.used, trials.curve, PINION_SLOPE)
+    odd = _odd(trials.used, trials.curve, PINION_SLOPE)
     again = (("pinion_torque", 1),) if newest.count == 1 else ()
     if odd:
         keys = ("dry_bearing", "mislabelled_shim", "unseated_cup", "wrench_not_zero")
-        return Trouble("pinion_preload", odd[0], keys, again)
+        return Trouble("pinion_preload", odd, keys, again)
     steep = _steepness(trials.curve, PINION_SLOPE)
     if any(t.torque for t in trials.used) and abs(steep) > _STEEP:
         return Trouble("pinion_preload", *_steep_words(steep, "pinion"), again)
@@ -266,6 +269,24 @@ def _moved_while_read(reading: Taken, display: Display) -> tuple[str, tuple[str,
     words = f"It read {by} {display.torque.symbol} {'less' if fell else 'more'} when it was read again."
     keys = ("unseated_cup", "dry_bearing") if fell else ("dry_bearing", "unseated_cup")
     return words, keys
+
+
+def _odd(trials: Sequence[Trial], curve: Curve, prior: Slope) -> str:
+    """Why trials cannot all be right: a tighter pack that reads looser, or one far off all the rest."""
+    turned = next((w for w in contradictions(trials, curve, prior) if w.startswith("Two trials")), "")
+    for trial in trials:
+        if trial.torque is None or trial.spread is None:
+            continue
+        due = curve.torque(trial.setting)
+        if abs(trial.torque - due) > max(_FAR_OFF * trial.spread, _FAR_SHARE * due):
+            high = "tighter" if trial.torque > due else "looser"
+            return (
+                f"One trial reads {high} than the others allow: look for dirt, a seal left in, a nut not at "
+                "its torque or a piece left out."
+            )
+    apart = max((t.spread or 0.0 for t in trials), default=0.0) * _FAR_OFF
+    torques = [t.torque for t in trials if t.torque is not None]
+    return turned if not torques or max(torques) - min(torques) > apart else ""
 
 
 def _steepness(curve: Curve, prior: Slope) -> float:
@@ -299,10 +320,10 @@ def _carrier(state: AxleState, display: Display) -> Trouble | None:
         return replace(pinched, again=again)
     if curve is None:
         return None
-    odd = contradictions(trials, curve, CARRIER_SLOPE)
+    odd = _odd(trials, curve, CARRIER_SLOPE)
     if odd and len(trials) > 1:
         keys = ("swapped_caps", "mislabelled_shim", "unseated_cup")
-        return Trouble("carrier_preload", odd[0], keys, again)
+        return Trouble("carrier_preload", odd, keys, again)
     steep = _steepness(curve, CARRIER_SLOPE)
     if abs(steep) > _STEEP:
         return Trouble("carrier_preload", *_steep_words(steep, "carrier"), again)

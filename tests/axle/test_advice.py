@@ -155,7 +155,10 @@ def test_a_move_is_proposed_before_the_last_place_and_says_that_it_is_provisiona
 
 
 def test_spread_is_runout_and_no_shim_is_advised():
-    move = next_move(standing_axle(lash=(8.0, 9.0, 11.5, 9.0)))
+    near = next_move(standing_axle(lash=(8.0, 9.0, 11.5, 9.0)))
+    assert (near.act, near.again) == (Act.READ, True)  # half a thou over may be two readings' scatter
+    assert near.asks == (("backlash", 1), ("backlash", 3))
+    move = next_move(standing_axle(lash=(8.0, 9.0, 11.93, 9.0)))
     assert move.act is Act.LOOK
     assert not move.swaps
     assert "runout" in move.title
