@@ -281,8 +281,8 @@ def _odd(trials: Sequence[Trial], curve: Curve, prior: Slope) -> str:
         if abs(trial.torque - due) > max(_FAR_OFF * trial.spread, _FAR_SHARE * due):
             high = "tighter" if trial.torque > due else "looser"
             return (
-                f"One trial reads {high} than the others allow: look for dirt, a seal left in, a nut not at "
-                "its torque or a piece left out."
+                f"One trial reads {high} than the others allow: look for dirt, a seal left in, a nut not "
+                "at its torque or a piece left out."
             )
     apart = max((t.spread or 0.0 for t in trials), default=0.0) * _FAR_OFF
     torques = [t.torque for t in trials if t.torque is not None]
