@@ -194,9 +194,9 @@ def test_a_deep_pattern_moves_the_pinion_out_and_holds_the_backlash():
 
 
 def test_a_depth_move_that_keeps_backlash_in_range_leaves_the_sides():
-    state = with_print(standing_axle(ways=TRIAL), (0.19, 0.61))
+    state = with_print(standing_axle(lash=(7.9, 7.7, 8.1, 7.8), ways=TRIAL), (0.19, 0.61))
     assert next_move(state).act is Act.PRINT  # near enough that a second print may settle it
-    more = [replace(state.prints[0], order=9 + n, number=1 + n) for n in (1, 2)]
+    more = [replace(state.prints[0], order=9 + n, number=1 + n) for n in (1, 2, 3)]
     move = next_move(replace(state, prints=(*state.prints, *more)))
     assert [swap.place for swap in move.swaps] == [Place.DEPTH]
     assert any("The sides stay" in note for note in move.notes)

@@ -400,6 +400,8 @@ def test_adjusters_turn_off_first_and_the_ring_side_last():
     layout = by(CarrierBy.ADJUSTERS)
     at = {**PACKS, Place.RING: Decimal(0), Place.FAR: Decimal(0)}
     state = lash(play(bare(layout, "holes", settings=at), 0), 18, 18, 18, 18)
+    # Adjusters where play is just gone turn freely: a torque read on other sides is left out.
+    state = replace(state, taken=tuple(t for t in state.taken if t.kind != "total_torque"))
     told = what_if(state, IMPERIAL, backlash=9 * THOU)
     assert told is not None
     changes = {swap.place: swap.change for swap in told.swaps}
