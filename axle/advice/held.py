@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Final
 
@@ -14,7 +14,7 @@ from axle.advice.seats import deeper_between
 from axle.advice.state import AxleState, Print, Settings, Taken
 from axle.contact.reading import read_pattern
 from axle.contact.together import Before, Shown, Together, together
-from axle.depth.result import depth_error
+from axle.depth.result import chance_within, depth_error
 from axle.errors import AxleError
 from axle.layout import Place
 
@@ -66,9 +66,7 @@ class DepthHeld:
 
     def within(self, tolerance: float, moved: float = 0.0, unsure: float = 0.0) -> float:
         """Chance that the pinion is truly within a tolerance [mm], once it came deeper by so much."""
-        spread = math.hypot(self.spread, unsure) * math.sqrt(2)
-        at = self.error + moved
-        return (math.erf((tolerance - at) / spread) + math.erf((tolerance + at) / spread)) / 2
+        return chance_within(self.error + moved, math.hypot(self.spread, unsure), tolerance)
 
 
 def depth_held(state: AxleState) -> DepthHeld | None:
@@ -154,7 +152,7 @@ def _shown(state: AxleState, prints: Prints, item: Print) -> Shown:
     weighed = (trust, 1.0) if state.gears.drive_convex else (1.0, trust)
     lash, unsure = _lash_on(state, item.settings)
     return Shown(
-        type(middles)(middles.convex, middles.concave, middles.noise, weighed),
+        replace(middles, trust=weighed),
         deeper_between(state, state.settings, item.settings), lash, unsure,
     )  # fmt: skip
 

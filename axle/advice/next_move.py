@@ -36,8 +36,8 @@ def next_move(
 ) -> Move:
     """Choose the next move: what to change, by how much, out of which shims, and why.
 
-    Depth comes before preload, preload before the carrier, backlash before the pattern; a pattern
-    sends the work back to depth only while backlash is in range.
+    Until the axle first stands together, depth comes before preload and preload before the carrier;
+    from then on the whole is judged and one move may change several packs.
 
     :param state: the axle.
     :param display: units in which reasons are written.

@@ -26,6 +26,7 @@ from axle.advice.moves import Act, Move
 from axle.advice.pinion_preload import trials_of
 from axle.advice.prints import read_print
 from axle.advice.state import AxleState, Taken
+from axle.advice.verdict import signed
 from axle.layout import Place
 from axle.preload.curve import CARRIER_SLOPE, PINION_SLOPE, Curve, Slope, Trial, torque_at
 from axle.preload.trials import contradictions
@@ -171,10 +172,7 @@ def _depth(state: AxleState, held: DepthHeld | None, display: Display) -> Troubl
         keys.insert(0, "slinger_out")
     if abs(mark) >= _MARKED and abs(off + 2 * mark) < 3 * spread:
         keys.insert(0, "wrong_mark")
-    elif abs(off) < _SLINGER:
-        keys.insert(0, "unseated_cup")
-        keys.remove("unseated_cup") if keys.count("unseated_cup") > 1 else None
-    return Trouble("pattern", words, tuple(dict.fromkeys(keys)), again)
+    return Trouble("pattern", words, tuple(keys), again)
 
 
 def _deep(error: float, display: Display) -> str:
@@ -203,13 +201,13 @@ def _lash(state: AxleState, display: Display) -> Trouble | None:
     if state.school == "zero_float":
         return None  # by feel: how far the sides were from no play is not known well enough
     moves, odd = own_moves(state), learned(state).odd
-    if not moves or not odd or (odd[-1] is not moves[-1].seen and odd[-1] != moves[-1].seen):
+    if not moves or not odd or (odd[-1] != moves[-1].seen):
         return None
     seen, unit = moves[-1].seen, display.length.symbol
     due = learned(state).ratios.opened_by(seen)
     words = (
-        f"The last change moved the backlash by {_signed(seen.opened, display)} {unit} where "
-        f"{_signed(due, display)} was due."
+        f"The last change moved the backlash by {signed(seen.opened, display)} {unit} where "
+        f"{signed(due, display)} was due."
     )
     read = state.around("backlash")
     again = tuple(("backlash", place) for place, t in read.items() if t.count == 1)
@@ -217,10 +215,6 @@ def _lash(state: AxleState, display: Display) -> Trouble | None:
     if not seen.deeper and state.layout.has_adjusters:
         keys = ["swapped_caps", "unseated_cup"]
     return Trouble("backlash", words, tuple(keys), again)
-
-
-def _signed(core: float, display: Display) -> str:
-    return f"{'−' if core < 0 else '+'}{display.show(abs(core))}"
 
 
 def _pinion(state: AxleState, display: Display) -> Trouble | None:

@@ -58,16 +58,15 @@ class Option:
     :param chances: by station, once it is done.
     :param deeper: how much deeper the pinion comes [mm].
     :param plan: of the sides, where they are planned.
-    :param lines: the arithmetic.
     :param notes: what the drawer lacks, what stays.
     :param others: other packs that could be made.
+    :param touched: places that the work opens.
     """
 
     swaps: tuple[Swap, ...]
     chances: Chances
     deeper: float = 0.0
     plan: SidesPlan | None = None
-    lines: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     others: tuple[tuple[Place, Pack], ...] = ()
     touched: frozenset[Place] = field(default_factory=frozenset)
@@ -157,7 +156,6 @@ def _made(
             sleeve = state.setting(Place.PRELOAD)
             swaps.append(Swap(Place.PRELOAD, sleeve, sleeve + 1, None, sleeve + 1))
     plan: SidesPlan | None = None
-    lines: list[str] = []
     notes: list[str] = []
     if sides:
         plan = _sides(state, display, standings, deeper, centred=sides == "centred")
@@ -169,7 +167,7 @@ def _made(
         return None
     after: Settings = {**state.settings, **{swap.place: swap.after for swap in swaps}}
     return Option(
-        tuple(swaps), chances(state, after), deeper, plan, tuple(lines), tuple(notes),
+        tuple(swaps), chances(state, after), deeper, plan, tuple(notes),
         plan.others if plan else (), frozenset(swap.place for swap in swaps),
     )  # fmt: skip
 
