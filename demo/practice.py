@@ -9,7 +9,7 @@ from axle.advice.moves import Act
 from axle.practice.ladder import exercise_named
 from axle.procedure.stations import kind_named
 from axle.simulator.measure import patches
-from shop.jobs import bridge, practice, prints, services
+from shop.jobs import bridge, exercises, practice, prints, services, simulated
 from shop.jobs.models import Job, PracticeRun
 from shop.people.models import User
 from shop.practice.page import right_answer
@@ -26,7 +26,7 @@ def practise(person: User) -> None:
 
 
 def _round(person: User, key: str) -> None:
-    run = practice.start_with(person, exercise_named(key), _SEED)
+    run = exercises.start_with(person, exercise_named(key), _SEED)
     while run.ended_at is None:
         right, asked = right_answer(run)
         given = "a slip" if len(run.answers) == 1 else right
@@ -34,7 +34,7 @@ def _round(person: User, key: str) -> None:
 
 
 def _axle(person: User, key: str) -> None:
-    run = practice.start_with(person, exercise_named(key), _SEED)
+    run = exercises.start_with(person, exercise_named(key), _SEED)
     practice.hint(person, _job(run), _job(run).version)
     for _ in range(_MOST):
         axle = bridge.load(_job(run))
@@ -59,7 +59,7 @@ def _axle(person: User, key: str) -> None:
 def _print(person: User, run: PracticeRun) -> None:
     """Both flanks, as somebody draws them who looks well."""
     job = _job(run)
-    found = practice.simulated(job)
+    found = simulated.simulated_axle(job)
     assert found is not None
     wiped = patches(found.axle, found.source(7))
     marks = {flank: ([patch.simplified()], uuid.uuid4()) for flank, patch in wiped.items()}
@@ -68,11 +68,11 @@ def _print(person: User, run: PracticeRun) -> None:
 
 def _read(person: User, run: PracticeRun, kind: str, place: int, *, again: bool) -> None:
     job, what = _job(run), kind_named(kind)
-    shown = practice.take(job, what, place, what.places)
+    shown = simulated.take(job, what, place, what.places)
     assert shown is not None
     services.take_reading(
         person, job, job.version, kind=kind, place=place, quantity=shown, entry=uuid.uuid4(),
-        instrument=practice.SET, conditions={"again": True} if again else None,
+        instrument=simulated.SET, conditions={"again": True} if again else None,
     )  # fmt: skip
 
 

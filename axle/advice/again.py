@@ -6,20 +6,21 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Final
 
-from axle.advice.chance import Chances, chances
+from axle.advice.chance import Chances, chances, depth_chance
+from axle.advice.held import depth_held, prints_here
 from axle.advice.lash import lash_now
 from axle.advice.moves import Act, Move
 from axle.advice.standing import Standing
 from axle.advice.state import AxleState, Settings, Taken
-from axle.advice.value import MOST_READINGS
+from axle.advice.value import MOST_PRINTS, MOST_READINGS
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named, station_of
 from axle.units import percent
 
 # A planned move surer than this is not sharpened; a reading is worth its minute from this gain on, and
 # after so many of one kind no more.
-_SHARP: Final = 0.9
-_WORTH: Final = 0.03
+_SHARP: Final = 0.97
+_WORTH: Final = 0.012
 _MOST: Final = 3
 # Likelier than this to be in range, a reading that is out is doubted.
 _LIKELY: Final = 0.6
@@ -56,16 +57,16 @@ def doubted(state: AxleState, standings: Mapping[str, Standing], now: Chances) -
 
 
 def sharper(state: AxleState, after: Settings, planned: float) -> Move | None:
-    """A torque to read again where the planned move's chance hangs on its scatter.
+    """What to read or print again where the planned move's chance hangs on its scatter.
 
     :param state: the axle.
     :param after: what the planned move leaves in it.
     :param planned: its chance [1].
-    :source: chance of the same move, were the torque the mean of two readings more.
+    :source: chance of the same move, were there two readings or two prints more.
     """
     if planned > _SHARP:
         return None
-    gains = []
+    gains = [(_by_prints(state, after, planned), "print")]
     for kind in ("total_torque", "pinion_torque", "carrier_torque"):
         newest = state.latest(kind)
         if newest is None or newest.count >= _MOST or not _holds(state, newest):
@@ -77,9 +78,26 @@ def sharper(state: AxleState, after: Settings, planned: float) -> Move | None:
     gain, kind = max(gains, default=(0.0, ""))
     if gain < _WORTH:
         return None
+    if kind == "print":
+        why = (f"The move that comes next is {percent(planned)} sure; two prints more make it about "
+               f"{percent(gain)} surer, and cost minutes where a strip-down costs hours.",)  # fmt: skip
+        return Move(Act.PRINT, "Print once more before it comes apart", "pattern", why=why)
     why = (f"The move that comes next is {percent(planned)} sure; reading this again makes it about "
            f"{percent(gain)} surer, and costs a minute.",)  # fmt: skip
     return _again(kind, 1, station_of(kind), why)
+
+
+def _by_prints(state: AxleState, after: Settings, planned: float) -> float:
+    """What two prints more of this assembly would add to a planned move's chance."""
+    held, here = depth_held(state), prints_here(state)
+    if held is None or not here or len(here) >= MOST_PRINTS:
+        return 0.0
+    newest = here[-1]
+    told = depth_held(replace(state, prints=(*state.prints, newest, newest)))
+    now = depth_chance(state, held, after)
+    if told is None or not now:
+        return 0.0
+    return planned * (depth_chance(state, replace(held, spread=told.spread), after) / now - 1)
 
 
 def spread_again(state: AxleState, over: float) -> Move | None:

@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 
 from axle.advice.carrier_plan import load_wanted, plan_sides
-from axle.advice.carrier_preload import wanted_interference
+from axle.advice.carrier_preload import BY_HAND, wanted_interference
 from axle.advice.carrier_start import start_of
 from axle.advice.carrier_words import (
     band_of,
@@ -47,7 +47,7 @@ def carrier_move(state: AxleState, display: Display, standings: Mapping[str, Sta
     """
     station = "carrier_preload" if not standings["carrier_preload"].is_done else "backlash"
     standing = standings[station]
-    if station == "carrier_preload" and standing.way.way in ("taps", "pull"):
+    if station == "carrier_preload" and standing.way.way in BY_HAND:
         return _by_hand(state, display, standing)
     around, limits = backlash_around(state), state.sheet.backlash_limits()
     if station == "backlash" and around and limits and judge(around, limits).level == "in range":
@@ -209,9 +209,7 @@ def _wants_backlash(state: AxleState, standings: Mapping[str, Standing]) -> bool
         return len(around.places) < state.lash_places
     if start is not None and start.smallest is not None:
         return False
-    order = list(standings)
-    before = order[: order.index("carrier_preload")]
-    return all(name in before and standings[name].is_done for name in ("depth", "pinion_preload"))
+    return all(name in standings and standings[name].is_done for name in ("depth", "pinion_preload"))
 
 
 def _read_backlash(state: AxleState) -> Move:

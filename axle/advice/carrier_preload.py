@@ -9,7 +9,7 @@ from typing import Final
 from axle.advice.pinion_preload import torque_spread
 from axle.advice.seats import Zero, per_hole, sides_are_set, sum_of_sides, tightness, zero_play
 from axle.advice.state import AxleState, Settings, Taken
-from axle.advice.verdict import Result, against, end_play, torque_result
+from axle.advice.verdict import READ_TORQUE, Result, against, end_play, torque_result
 from axle.advice.ways import chosen_way
 from axle.carrier.schools import usual_interference
 from axle.carrier.torque import bearing_torque, window_at_pinion
@@ -24,6 +24,7 @@ from axle.units import Dimension, Display, percent
 
 # Ways that set an interference and judge the packs by it.
 BY_INTERFERENCE: Final = ("packs", "feelers", "gaps")
+BY_HAND: Final = ("taps", "pull")
 # Schools that say how both sides are found and not how much: side-cover units are light ones.
 _AS_COVERS: Final = ("both_sides", "feelers")
 # A float this small cannot be told from none on a bench [mm]: a thou, common practice.
@@ -202,11 +203,12 @@ def carrier_torque(state: AxleState) -> tuple[float, float, tuple[Taken, ...]] |
 
     :param state: the axle.
     :returns: (torque [N·m], standard uncertainty [N·m], readings), or nothing.
-    :source: :func:`axle.carrier.torque.bearing_torque`, or the torque read at the carrier, the newer.
+    :source: :func:`axle.carrier.torque.bearing_torque`, or the torque read at the carrier: the newer, and
+        of two on the same sides the one at the carrier, which is known better.
     """
     alone, total = state.latest("carrier_torque"), state.latest("total_torque")
     pinion = _pinion_beside(state, total) if total else None
-    if total and pinion and not (alone and alone.order > total.order):
+    if total and pinion and not (alone and (alone.order > total.order or _same_sides(alone, total))):
         torque, u = bearing_torque(
             total.value, pinion.value, state.gears.ratio,
             total_step=total.step or kind_named("total_torque").step,
@@ -216,6 +218,10 @@ def carrier_torque(state: AxleState) -> tuple[float, float, tuple[Taken, ...]] |
     if alone:
         return alone.value, rectangular(alone.step or kind_named("carrier_torque").step), (alone,)
     return None
+
+
+def _same_sides(one: Taken, other: Taken) -> bool:
+    return all(one.settings.get(p, 0) == other.settings.get(p, 0) for p in (Place.RING, Place.FAR))
 
 
 def _by_torque(state: AxleState, display: Display) -> Result | None:
@@ -228,7 +234,7 @@ def _by_torque(state: AxleState, display: Display) -> Result | None:
             return Result(0.0, Dimension.LENGTH, None, True, "in range", why)
         if play.value == 0:
             why = ("No end play. Read the rotating torque: no play does not yet say preload.",)
-            return Result(0.0, Dimension.LENGTH, None, False, "read torque", why, decided=False)
+            return Result(0.0, Dimension.LENGTH, None, False, READ_TORQUE, why, decided=False)
         return end_play(play.value, display, "Carrier bearings want preload: play is left.")
     if found is None:
         if state.latest("total_torque"):
@@ -287,8 +293,8 @@ def carrier_trials(state: AxleState) -> tuple[preload.Trial, ...]:
     for reading in sorted(state.taken, key=lambda t: t.order):
         trial = _trial(state, reading, _pinion_beside(state, reading))
         if trial is not None:
-            kind = "play" if trial.torque is None else "torque"
-            found[round(trial.setting, 5), kind] = (reading.order, trial)
+            # The carrier alone and the whole less the pinion are two witnesses: neither replaces the other.
+            found[round(trial.setting, 5), reading.kind] = (reading.order, trial)
     newest = sorted(found.values(), key=lambda item: item[0])[-_MOST_TRIALS:]
     return tuple(trial for _, trial in newest)
 

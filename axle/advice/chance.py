@@ -11,7 +11,9 @@ from typing import Final
 from scipy.special import ndtr
 
 from axle.advice.carrier_preload import (
+    BY_HAND,
     carrier_torque,
+    carrier_verdict,
     interference_now,
     torque_curve,
     wanted_interference,
@@ -19,23 +21,28 @@ from axle.advice.carrier_preload import (
 from axle.advice.carrier_start import foretell
 from axle.advice.held import DepthHeld, depth_held
 from axle.advice.lash import lash_now
-from axle.advice.pinion_preload import trials_of
+from axle.advice.pinion_preload import torque_spread, trials_of
 from axle.advice.seats import deeper_between, tightness
-from axle.advice.state import AxleState, Settings
+from axle.advice.state import AxleState, Settings, Taken
+from axle.advice.ways import chosen_way
 from axle.backlash import BacklashLimits, Rule
 from axle.contact.reading import depth_tolerance
 from axle.layout import Place
 from axle.preload.curve import chances as torque_chances
 from axle.procedure.staleness import stale_because
 from axle.spec import Range
-from axle.uncertainty import rectangular
+from axle.units import IMPERIAL
 
-# What a new pack of mic'd pieces is off [mm]; what a reading of backlash repeats to; what one of a rotating
-# torque does, as a share of it. From memory.
+# What a new pack of mic'd pieces is off [mm]; what a reading of backlash repeats to [mm]; what bearings'
+# torque differs from one turning to the next [N·m]. From memory.
 PACK: Final = 0.004
 _LASH: Final = 0.006
-_TORQUE_SHARE: Final = 0.02
-_TORQUE_STEP: Final = 0.05
+_TURNING: Final = 0.05
+# How often a judgement by hand (taps, a steady pull) that says in, that says out, or that is still to be
+# made on other packs, proves right. From memory.
+_FELT_IN: Final = 0.85
+_FELT_OUT: Final = 0.15
+_FELT_ANEW: Final = 0.7
 # A sleeve that is bitten anew ends in range so often where each bite is read (from the bites' own chance).
 _NEW_SLEEVE: Final = 0.93
 
@@ -142,7 +149,7 @@ def _pinion(state: AxleState, after: Settings) -> float | None:
             return _NEW_SLEEVE
         if newest is None or stale_because("pinion_preload", state.layout, newest.settings, state.settings):
             return _NEW_SLEEVE
-        return read_chance(newest.value, limits, newest.count, newest.step)
+        return read_chance(newest, limits)
     there = replace(state, settings=dict(after))
     trials = trials_of(there)
     if trials.curve is None:
@@ -150,32 +157,42 @@ def _pinion(state: AxleState, after: Settings) -> float | None:
     changed = after.get(Place.PRELOAD, Decimal(0)) != state.setting(Place.PRELOAD)
     setting = state.layout.preload_sign * float(after.get(Place.PRELOAD, Decimal(0)))
     _, inside, _ = torque_chances(
-        trials.curve, setting, limits.low, limits.high, noise=_TORQUE_STEP / 2,
+        trials.curve, setting, limits.low, limits.high, noise=_TURNING / 2,
         setting_spread=PACK if changed or deeper else 0.0,
     )  # fmt: skip
     return inside
 
 
-def read_chance(value: float, limits: Range, count: int = 1, step: float | None = None) -> float:
+def read_chance(reading: Taken, limits: Range) -> float:
     """Chance that a rotating torque is truly in range by its own readings alone.
 
-    :param value: mean of the readings [N·m].
+    :param reading: once or the mean of several [N·m].
     :param limits: what it is held to [N·m].
-    :param count: readings behind it.
-    :param step: the wrench's step [N·m].
-    :source: scatter of a reading, from memory.
+    :source: :func:`axle.advice.pinion_preload.torque_spread`, and that of the turning.
 
-    >>> round(read_chance(2.0, Range(1.7, 2.8)), 2)
+    >>> round(read_chance(Taken("pinion_torque", 1, 2.0, 1, 1, {}), Range(1.7, 2.8)), 2)
     1.0
     """
-    spread = math.hypot(_TORQUE_STEP, _TORQUE_SHARE * value) / math.sqrt(count)
-    spread = math.hypot(spread, rectangular(step or 0.0565))
+    value = reading.value
+    spread = math.hypot(torque_spread(reading), _TURNING / math.sqrt(reading.count))
     high = float(ndtr((limits.high - value) / spread)) if math.isfinite(limits.high) else 1.0
     return max(high - float(ndtr((limits.low - value) / spread)), 0.0)
 
 
+def _by_hand(state: AxleState, after: Settings) -> float | None:
+    """What a judgement is worth: of the packs it was made on, else of packs still to be judged."""
+    felt = carrier_verdict(state, IMPERIAL)
+    if felt is None or not felt.decided:
+        return None
+    if any(Decimal(after.get(p, 0)) != state.setting(p) for p in (Place.RING, Place.FAR)):
+        return _FELT_ANEW
+    return _FELT_IN if felt.in_range else _FELT_OUT
+
+
 def _carrier(state: AxleState, after: Settings) -> float | None:
-    """By torque where the sheet has it and it was read; else by the interference that is wanted."""
+    """By hand, by the interference that is wanted, or by torque where the sheet has it and it was read."""
+    if chosen_way(state, "carrier_preload").way in BY_HAND:
+        return _by_hand(state, after)
     limits = state.sheet.range("carrier_preload")
     wanted = wanted_interference(state)
     change = tightness(state, after) - tightness(state, state.settings)
@@ -193,7 +210,7 @@ def _carrier(state: AxleState, after: Settings) -> float | None:
     if not math.isfinite(limits.high):
         limits = Range(limits.low, 1e6)
     _, inside, _ = torque_chances(
-        curve, setting, limits.low, limits.high, noise=_TORQUE_STEP,
+        curve, setting, limits.low, limits.high, noise=_TURNING,
         setting_spread=PACK if change else 0.0,
     )  # fmt: skip
     return inside

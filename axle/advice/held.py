@@ -99,6 +99,16 @@ def depth_held(state: AxleState) -> DepthHeld | None:
     )  # fmt: skip
 
 
+def prints_here(state: AxleState) -> list[Print]:
+    """Whole prints of the assembly in hand, oldest first.
+
+    :param state: the axle.
+    :source: the job's records.
+    """
+    mine = (p for p in state.prints if p.assembly == state.assembly and set(p.flanks) >= BOTH)
+    return sorted(mine, key=lambda p: p.order)
+
+
 def _by_gauge(state: AxleState, fitted: float) -> tuple[float, float] | None:
     if state.ways.get("depth") == "trial":
         return None

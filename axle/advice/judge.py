@@ -24,9 +24,11 @@ from axle.procedure.stations import kind_named, stations
 from axle.units import Display, percent
 
 # Surer than this of the depth nobody prints before a strip-down; less sure than this of the whole nobody
-# signs while a change would be surer by so much.
+# signs while a change would be surer by so much. A first build is meant to be changed once; after that a
+# strip-down wants a better reason.
 _DEPTH_SURE: Final = 0.96
 _SURE: Final = 0.97
+_GAIN_FIRST: Final = 0.05
 _GAIN: Final = 0.12
 # What else is in range is so sure before one question is worth a reading of its own.
 _REST: Final = 0.6
@@ -122,7 +124,8 @@ def _settle(state: AxleState, display: Display, standings: Mapping[str, Standing
     if _unsigned(now, standings).all >= _SURE:
         return None
     found = options(state, display, standings)
-    if not found[0].swaps or found[0].chances.all - now.all < _GAIN:
+    gain = _GAIN_FIRST if state.assembly == 1 else _GAIN
+    if not found[0].swaps or found[0].chances.all - now.all < gain:
         return None
     move = whole_move(state, display, standings, _worst(standings, now), found)
     note = f"Every reading is in range, but it is only {percent(now.all)} sure that the axle is."

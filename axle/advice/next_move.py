@@ -19,6 +19,8 @@ from axle.advice.runs import diagnose
 from axle.advice.seats import sides_are_set
 from axle.advice.standing import Standing, Status, in_hand, stand
 from axle.advice.state import AxleState
+from axle.advice.verdict import READ_TORQUE
+from axle.advice.ways import can_be_read
 from axle.contact.reading import first_step
 from axle.layout import Place
 from axle.procedure.stations import kind_named
@@ -70,6 +72,8 @@ def next_move(
         return first
     if standing.missing and not _change_is_due(standing):
         return _before_reading(state, display, standing) or _read(standing, state)
+    if standing.result is not None and standing.result.words == READ_TORQUE:
+        return _torque_instead(state, standing)
     movers = {
         "ring_gear": _ring_move,
         "depth": _depth_move,
@@ -131,6 +135,17 @@ def _read(standing: Standing, state: AxleState) -> Move:
         )
     return Move(Act.READ, f"Read: {kind.title.lower()}{where}", standing.station, notes=notes,
                 why=(kind.hint,))  # fmt: skip
+
+
+def _torque_instead(state: AxleState, standing: Standing) -> Move:
+    """No end play: the torque is read, whatever way was chosen."""
+    kinds = (
+        ("pinion_torque",) if standing.station == "pinion_preload" else ("total_torque", "carrier_torque")
+    )
+    kind = next(kind for kind in kinds if can_be_read(kind, standing.station, state))
+    why = standing.result.why if standing.result else ()
+    title = f"Read: {kind_named(kind).title.lower()}"
+    return Move(Act.READ, title, standing.station, why=why, asks=((kind, 1),))
 
 
 def _carrier_is_set(state: AxleState) -> bool:

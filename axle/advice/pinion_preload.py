@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import Final
 
 from axle.advice.state import AxleState, Taken
-from axle.advice.verdict import Result, end_play, torque_result
+from axle.advice.verdict import READ_TORQUE, Result, end_play, torque_result
 from axle.depth.allowances import Bearing, preload_for_bearings
 from axle.layout import Place, PreloadBy
 from axle.preload.bites import NUT_PITCH, Bite, NextBite, next_bite
@@ -274,7 +274,7 @@ def preload_verdict(state: AxleState, display: Display) -> Result | None:
         return end_play(newest.value, display, "Pinion bearings want preload: end play cannot pass.")
     if newest.kind == "pinion_end_play":
         why = ("No end play. Read the rotating torque: no play does not yet say preload.",)
-        return Result(0.0, Dimension.LENGTH, None, False, "read torque", why, decided=False)
+        return Result(0.0, Dimension.LENGTH, None, False, READ_TORQUE, why, decided=False)
     if newest.torque_conditions.seal:
         return _with_seal(newest, state, display)
     result = torque_result(

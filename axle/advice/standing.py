@@ -12,7 +12,7 @@ from axle.advice.results import results, valid_run
 from axle.advice.runs import newest
 from axle.advice.state import AxleState, Settings, Signature, Taken
 from axle.advice.verdict import Result
-from axle.advice.ways import chosen_way
+from axle.advice.ways import can_be_read, chosen_way, reading_stale
 from axle.depth.marks import MarkConvention
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import Way, kind_named, stations
@@ -127,9 +127,8 @@ def _missing(name: str, way: Way, state: AxleState) -> tuple[Slot, ...]:
     slots = []
     if name == "ring_gear" and valid_run(state) is not None:
         return ()  # a whole run says more than one figure
-    order = state.stations or tuple(stations())
     for kind in way.kinds:
-        if any(order.index(s) > order.index(name) for s in kind_named(kind).after if s in order):
+        if not can_be_read(kind, name, state):
             continue  # a carrier set first has no pinion to read a backlash against
         needs = kind_named(kind).needs
         if needs and (
@@ -166,23 +165,14 @@ def _stale(name: str, way: Way, state: AxleState) -> str:
     for kind in way.kinds:
         read = lash_at(state) if kind == "backlash" else state.around(kind)
         for reading in read.values():
-            reasons.append(_reading_stale(name, kind, reading.settings, state))
+            reasons.append(reading_stale(name, kind, reading.settings, state))
     return reasons[0] if reasons and all(reasons) else ""
 
 
 def _is_wanted_again(name: str, reading: Taken, state: AxleState) -> bool:
     if name == "backlash" and reading.backlash_conditions.doubts:
         return True
-    return bool(_reading_stale(name, reading.kind, reading.settings, state))
-
-
-def _reading_stale(name: str, kind: str, then: Settings, state: AxleState) -> str:
-    if kind_named(kind).keeps:
-        return stale_because(kind, state.layout, then, state.settings)
-    # Torques go stale one bolt at a time; a station's other readings all together.
-    return stale_because(kind, state.layout, then, state.settings) or stale_because(
-        name, state.layout, then, state.settings
-    )
+    return bool(reading_stale(name, reading.kind, reading.settings, state))
 
 
 def _still_holds(signature: Signature, name: str, state: AxleState) -> bool:

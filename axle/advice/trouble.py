@@ -20,7 +20,7 @@ from axle.advice.carrier_preload import (
     interference_now,
     torque_curve,
 )
-from axle.advice.held import APART, DepthHeld, depth_held
+from axle.advice.held import APART, DepthHeld, depth_held, prints_here
 from axle.advice.lash import backlash_around, learned, own_moves
 from axle.advice.moves import Act, Move
 from axle.advice.pinion_preload import trials_of
@@ -140,17 +140,12 @@ def trouble_move(state: AxleState, found: tuple[Trouble, ...]) -> Move | None:
                        "sign it with a reason."), suspects=first.suspects)  # fmt: skip
 
 
-def _here(state: AxleState) -> int:
-    """Prints of the assembly in hand."""
-    return sum(1 for p in state.prints if p.assembly == state.assembly and len(p.flanks) > 1)
-
-
 def _depth(state: AxleState, held: DepthHeld | None, display: Display) -> Trouble | None:
     """A gauge and prints that do not speak of one pinion; a print that no old pack allows."""
     if held is None or held.prints is None:
         return None
     unit = display.length.symbol
-    again = (("print", 1),) if _here(state) == 1 else ()
+    again = (("print", 1),) if len(prints_here(state)) == 1 else ()
     if held.gauge is None:
         if held.prints[0] > -_SLINGER - held.prints[1]:
             return None
@@ -188,7 +183,7 @@ def _prints(state: AxleState, held: DepthHeld | None) -> Trouble | None:
     if held is None or held.misfit < _ODD_PRINT:
         return None
     depths = {p.settings.get(Place.DEPTH) for p in state.prints}
-    again = (("print", 1),) if _here(state) == 1 else ()
+    again = (("print", 1),) if len(prints_here(state)) == 1 else ()
     words = f"A print lies {held.misfit:.1f} standard deviations off what these gears can show."
     if len(depths) > 1:
         words = "The prints do not follow the depth shim that was changed between them."
@@ -309,7 +304,7 @@ def _carrier(state: AxleState, display: Display) -> Trouble | None:
     if torque < -3 * unsure:
         words = "The pinion alone drags more than the whole axle does: one of the two is wrong."
         return Trouble("carrier_preload", words, ("unseated_cup", "dry_bearing", "wrench_not_zero"), again)
-    pinched = _by_interference(state, torque, unsure)
+    pinched = _by_interference(state, trials)
     if pinched is not None:
         return replace(pinched, again=again)
     if curve is None:
@@ -357,12 +352,13 @@ def _zero(state: AxleState, display: Display) -> Trouble | None:
     return None
 
 
-def _by_interference(state: AxleState, torque: float, unsure: float) -> Trouble | None:
+def _by_interference(state: AxleState, trials: Sequence[Trial]) -> Trouble | None:
     """A torque of the carrier that the interference, where it is known, does not explain."""
-    known = interference_now(state)
-    if known is None:
+    known, newest = interference_now(state), trials[-1] if trials else None
+    if known is None or newest is None or newest.torque is None:
         return None
     at, u, _ = known
+    torque, unsure = newest.torque, newest.spread or 0.0
     due = torque_at(at, CARRIER_SLOPE.coefficient)
     per = torque_at(max(at, 0.0) + 0.01, CARRIER_SLOPE.coefficient) - due
     spread = math.hypot(due * math.log(CARRIER_SLOPE.factor), per / 0.01 * u, unsure, 0.1)

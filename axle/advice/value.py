@@ -11,7 +11,7 @@ from scipy.special import ndtr
 
 from axle.advice.carrier_preload import carrier_torque, torque_curve, wanted_interference
 from axle.advice.chance import Chances
-from axle.advice.held import DepthHeld
+from axle.advice.held import DepthHeld, prints_here
 from axle.advice.lash import lash_now
 from axle.advice.pinion_preload import torque_spread, trials_of
 from axle.advice.seats import tightness
@@ -97,7 +97,7 @@ def _asked(state: AxleState, held: DepthHeld | None, station: str) -> Question |
 
 
 def _depth(state: AxleState, held: DepthHeld) -> Question | None:
-    here = sum(1 for p in state.prints if p.assembly == state.assembly and len(p.flanks) > 1)
+    here = len(prints_here(state))
     if not here or here >= MOST_PRINTS or held.lash is None:
         return None
     tolerance = max(state.sheet.single("depth_tolerance") or 0.0, depth_tolerance())

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Final
 
 from axle.spec import Range
 from axle.units import Dimension, Display
+
+# What a station without end play comes to: no play does not yet say preload.
+READ_TORQUE: Final = "read torque"
 
 
 @dataclass(frozen=True)

@@ -46,8 +46,11 @@ _PART: Final = 0.004
 _SAME: Final = Decimal("0.0076")
 _EXACT: Final = Decimal("0.0013")
 _LEAST_STEP: Final = 0.0127
-# The sides stay, move only as far as something is out, or go to the middle while they are out.
+# The sides stay, move only as far as something is out, or go to the middle while they are out; where the
+# carrier's preload only just reads in range, less sure than this, it goes to its middle too.
 _SIDES: Final = ("", "moved", "centred")
+_PRELOAD_TOO: Final = (*_SIDES, "both")
+_HARDLY: Final = 0.9
 
 
 @dataclass(frozen=True)
@@ -88,9 +91,10 @@ def options(state: AxleState, display: Display, standings: Mapping[str, Standing
     """
     found = [Option((), chances(state))]
     held = depth_held(state)
+    sure = found[0].chances.parts.get("carrier_preload", 1.0) >= _HARDLY
     for depth in _depths(state, held):
         for preload in _preloads(state, depth):
-            for sides in _SIDES:
+            for sides in _SIDES if sure else _PRELOAD_TOO:
                 made = _made(state, display, standings, depth, preload, sides)
                 if made is not None:
                     found.append(made)
@@ -158,7 +162,7 @@ def _made(
     plan: SidesPlan | None = None
     notes: list[str] = []
     if sides:
-        plan = _sides(state, display, standings, deeper, centred=sides == "centred")
+        plan = _sides(state, display, standings, deeper, sides)
         if plan is None or not plan.changes:
             return None
         swaps += [swap for swap in plan.swaps if swap.change]
@@ -173,11 +177,12 @@ def _made(
 
 
 def _sides(
-    state: AxleState, display: Display, standings: Mapping[str, Standing], deeper: float, *, centred: bool
+    state: AxleState, display: Display, standings: Mapping[str, Standing], deeper: float, sides: str
 ) -> SidesPlan | None:  # fmt: skip
     carrier = standings.get("carrier_preload")
-    target, _ = load_wanted(state, is_done=carrier is not None and carrier.is_done)
-    backlash = _aimed(state, centred=centred)
+    stays = carrier is not None and carrier.is_done and sides != "both"
+    target, _ = load_wanted(state, is_done=stays)
+    backlash = _aimed(state, centred=sides in ("centred", "both"))
     try:
         return plan_sides(state, display, interference=target, deeper=deeper, backlash=backlash)
     except AxleError:

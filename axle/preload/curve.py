@@ -21,7 +21,8 @@ from axle.errors import AxleError
 
 _POWER: Final = 10 / 9
 _NODES: Final = 31
-_START: Final = 0.35
+# Slopes at which the search for the fit may begin, in standard deviations of their prior.
+_STARTS: Final = np.linspace(-2.5, 2.5, 11)
 # One standard deviation either way of a normal distribution.
 _BAND: Final = (0.1587, 0.8413)
 
@@ -190,12 +191,12 @@ def _fitted(trials: tuple[Trial, ...], prior: Slope, torque_step: float) -> Curv
                 rows.append(off / (trial.spread or play_sigma))
         return np.array(rows)
 
-    # Below zero play the torque does not depend on where zero lies: from one start the search can
-    # stand still there, so the best of a few is taken.
+    # Below zero play the torque does not depend on where zero lies: a search can stand still there. Each of
+    # many slopes with each trial's own zero is tried, and the search begins at the best.
     starts = [
         np.array([_zero_of(trial, prior.coefficient * math.exp(log)), log])
-        for trial in (trials[0], trials[-1])
-        for log in (-_START, 0.0, _START)
+        for trial in trials
+        for log in _STARTS * math.log(prior.factor)
     ]
     start = min(starts, key=lambda x: float(np.sum(residuals(x) ** 2)))
     found = least_squares(residuals, start, x_scale=np.array([0.02, 0.3]))

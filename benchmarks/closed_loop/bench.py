@@ -30,6 +30,7 @@ class Bench:
     :param pinions: times the pinion was assembled.
     :param carriers: times the carrier was.
     :param readings: readings taken.
+    :param pinion_in: the pinion is in the case, in mesh: it was put together and has not come out since.
     """
 
     case: Case
@@ -39,6 +40,7 @@ class Bench:
     pinions: int = 0
     carriers: int = 0
     readings: int = 0
+    pinion_in: bool = False
     loaded: bool = False
     together: bool = False
     turned: float = 0.0
@@ -89,6 +91,7 @@ class Bench:
             self.together = False
         if places & _PINION:
             self.pinions += 1
+            self.pinion_in = False
         if places & _SIDES or (places & _PINION and self.carriers):
             self.carriers += 1
         for place, (value, pack) in packs.items():
@@ -127,7 +130,7 @@ class Bench:
 
     def read_all(self) -> None:
         """Both are in and the backlash is read: the axle counts as built."""
-        self.together = True
+        self.together = self.pinion_in = True
 
     def tighten(self, degrees: float) -> None:
         """Turn the nut of a sleeve on, as near as a hand can."""

@@ -73,6 +73,7 @@ class _Worker:
             ways={"depth": case.way, "carrier_preload": case.carrier_way},
             old_packs={p: first[p] for p in layout.shim_places},
             drawer={place: drawer(place) for place in layout.shim_places}, lash_places=LASH_PLACES,
+            stations=case.stations,
         )  # fmt: skip
         self.order, self.out = 0, Outcome(case)
 
@@ -144,9 +145,11 @@ class _Worker:
         axle = self.bench.axle
         if move.station == "pinion_preload" and self.state.layout.has_preload_pack and not move.asks:
             ways["pinion_preload"] = "play" if axle.pinion_interference < -0.005 else "torque"
-        by_torque = self.case.school == "subtraction"
+        by_torque = self.case.school in ("subtraction", "alone")
         if move.station == "carrier_preload" and by_torque and not move.asks and sides_are_set(self.state):
-            ways["carrier_preload"] = "play" if axle.carrier_interference < -0.005 else "subtraction"
+            # With the pinion in, the carrier is no longer turned alone.
+            way = "subtraction" if self.bench.pinion_in else self.case.carrier_way
+            ways["carrier_preload"] = "play" if axle.carrier_interference < -0.005 else way
         self.state = replace(self.state, ways=ways)
         slots = move.asks or tuple((s.kind, s.place) for s in stand(self.state)[move.station].missing)
         for kind, place in slots:

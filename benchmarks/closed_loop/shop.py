@@ -10,6 +10,7 @@ from typing import Final
 from axle.carrier.schools import usual_interference
 from axle.gearset import GearSet
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
+from axle.procedure.stations import stations
 from axle.shims import Piece
 from axle.simulator.axle import Limits
 from axle.simulator.hidden import Fault, Hidden, Subject, draw
@@ -68,6 +69,15 @@ class Case:
     preloads: bool
 
     @property
+    def stations(self) -> tuple[str, ...]:
+        """Order of the work: the carrier's preload before the pinion where it is read alone."""
+        order = list(stations())
+        if self.school == "alone":
+            order.remove("carrier_preload")
+            order.insert(order.index("depth"), "carrier_preload")
+        return tuple(order)
+
+    @property
     def layout(self) -> Layout:
         """Where it keeps its shims."""
         return self.hidden.subject.layout
@@ -86,6 +96,9 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
     school, carrier_way = "subtraction", "subtraction"
     if preloads and layout.carrier_by is not CarrierBy.ADJUSTERS and (number // 7) % 3:
         school, carrier_way = "both_sides", ("feelers", "gaps")[(number // 7) % 3 - 1]
+    elif preloads and layout.carrier_by in HOUSINGS:
+        # Usual for drop-out housings and side covers: with the pinion out nothing else drags.
+        school, carrier_way = "alone", "alone"
     rows = {
         "backlash": (*lash, "thou"), "backlash_spread": (None, "4", "thou"),
         "depth_tolerance": (None, "3", "thou"), "ring_runout": (None, "5", "thou"),
@@ -96,7 +109,7 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
     }  # fmt: skip
     if preloads:
         rows |= {"pinion_preload_new": (*pinion, "in-lb")}
-    if preloads and school == "subtraction":
+    if preloads and school != "both_sides":
         rows |= {"carrier_preload": (*carrier, "in-lb")}
     sheet = Sheet("closed loop", {key: spec_value(key, *row, "demo") for key, row in rows.items()})
     backlash = sheet.backlash_limits()

@@ -17,7 +17,7 @@ from shop.bench.page import Asked
 from shop.bench.typed import KEPT, typed_reading
 from shop.config.http import entry_of, one_of, plain_number, posts_only, user_of, version_of, whole_number
 from shop.instruments import line
-from shop.jobs import bolts, bridge, carrier, photos, practice, queries, services, timers, work
+from shop.jobs import bolts, bridge, carrier, photos, queries, services, simulated, timers, work
 from shop.jobs.models import Job, Reading
 from shop.jobs.work import OutOfOrder
 from shop.people.bridge import display_for
@@ -338,9 +338,9 @@ def take(request: HttpRequest, number: int) -> HttpResponse:
         shown["unit_symbol"] = display_for(user).unit_for(kind.dimension, bolt=kind.bolt)
         places = whole_number(given["places"], "places", 1, 99) if given.get("places") else 0
         at = _place(given.get("place"))
-        simulated = practice.take(job, kind, at, places, given.get("pushed", ""))
-        if simulated is not None:
-            name, taken = practice.SET, simulated
+        read = simulated.take(job, kind, at, places, given.get("pushed", ""))
+        if read is not None:
+            name, taken = simulated.SET, read
         else:
             name, wire = taking.chosen(user, given.get("tool", ""))
             taken = line.take(kind, at, places, wire)

@@ -14,7 +14,7 @@ from axle.simulator.hidden import FAULT_WORDS, Fault
 from axle.units import Dimension, Display, show
 from shop.drawing import flanks
 from shop.drawing.section import section
-from shop.jobs import practice
+from shop.jobs import practice, simulated
 from shop.jobs.bridge import Axle, load
 from shop.jobs.models import PracticeRun
 from shop.jobs.words import place_words
@@ -112,7 +112,7 @@ def _hint(place: str) -> str:
 def result_context(run: PracticeRun, display: Display) -> dict[str, Any]:
     """The end of an exercise on an axle: score, truth beside belief, and the best that could be done."""
     assert run.job is not None
-    axle, found = load(run.job, display), practice.simulated(run.job)
+    axle, found = load(run.job, display), simulated.simulated_axle(run.job)
     assert found is not None
     best = practice.best_packs(found)
     return {

@@ -11,7 +11,7 @@ from axle.errors import AxleError
 from axle.practice.ladder import exercise_named
 from axle.procedure.stations import stations
 from shop.config.http import IN_WORDS, one_of, posts_only, user_of, version_of, whole_number
-from shop.jobs import practice
+from shop.jobs import exercises, practice
 from shop.jobs import queries as jobs
 from shop.jobs.change import Stale
 from shop.jobs.models import Job, Pattern, PracticeRun
@@ -45,7 +45,7 @@ def people(request: HttpRequest) -> HttpResponse:
 def start(request: HttpRequest) -> HttpResponse:
     """Begin an exercise."""
     try:
-        run = practice.start(user_of(request), request.POST.get("exercise", ""))
+        run = exercises.start(user_of(request), request.POST.get("exercise", ""))
     except IN_WORDS as problem:
         messages.error(request, str(problem))
         return redirect("practice")

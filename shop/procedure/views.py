@@ -17,7 +17,7 @@ from axle.procedure.stations import kind_named
 from axle.units import HOLE, brief, parse
 from shop.config.http import IN_WORDS, one_of, posts_only, user_of, whole_number
 from shop.instruments import line
-from shop.jobs import bolts, bridge, parts, practice, prints, queries, runs, services
+from shop.jobs import bolts, bridge, parts, prints, queries, runs, services, simulated
 from shop.jobs import carrier as carrier_services
 from shop.jobs import heights as height_services
 from shop.jobs import timers as timer_services
@@ -141,7 +141,7 @@ def take_runout(request: HttpRequest, number: int) -> HttpResponse:
         kind = kind_named(runs.KINDS.get(given.get("part", ""), "ring_run"))
         places = whole_number(given.get("places"), "places", 3, 72)
         at = len(row) % places + 1
-        taken = practice.take(job, kind, at, places) or line.take(kind, at, places)
+        taken = simulated.take(job, kind, at, places) or line.take(kind, at, places)
         row.append(brief(taken.core, display_for(user_of(request)).length))
     except AxleError as problem:
         error = str(problem)
@@ -164,7 +164,7 @@ def take_field(request: HttpRequest, number: int) -> HttpResponse:
         kind = kind_named(given.get("kind", ""))
         shown |= {"kind": kind.kind, "label": kind.title}
         shown["place"] = place = whole_number(given.get("place") or "1", "place", 1, 99)
-        taken = practice.take(job, kind, place, kind.places)
+        taken = simulated.take(job, kind, place, kind.places)
         taken = taken or line.take(kind, place, max(place, kind.places))
         shown |= {"value": taken.text, "taken": True}
     except AxleError as problem:

@@ -120,12 +120,12 @@ def standing_axle(*, lash=(9.3, 8.9, 9.5, 9.2), **more) -> AxleState:
     return AxleState(SHIMS, GearSet(9, 38), SHEET, taken=tuple(readings), **given)
 
 
-def with_print(state: AxleState, height: tuple[float, float], order: int = 9) -> AxleState:
+def with_print(state: AxleState, height: tuple[float, float], order: int = 9, often: int = 1) -> AxleState:
+    """One print, or several alike: made as often as says something, nothing more is asked of them."""
     patch = Patch.box(0.25, 0.65, *height)
-    made = Print(
-        state.assembly, order, state.settings, {"drive": Flanked.of(patch), "coast": Flanked.of(patch)}
-    )
-    return replace(state, prints=(made,))
+    flanks = {"drive": Flanked.of(patch), "coast": Flanked.of(patch)}
+    made = [Print(state.assembly, order + n, state.settings, flanks, 1 + n) for n in range(often)]
+    return replace(state, prints=tuple(made))
 
 
 def test_everything_up_to_backlash_in_range_asks_for_a_print():
@@ -180,7 +180,7 @@ def test_both_out_change_together():
 
 
 def test_a_deep_pattern_moves_the_pinion_out_and_holds_the_backlash():
-    state = with_print(standing_axle(lash=(10.6, 10.4, 10.8, 10.5), ways=TRIAL), (0.08, 0.50))
+    state = with_print(standing_axle(lash=(10.6, 10.4, 10.8, 10.5), ways=TRIAL), (0.08, 0.50), often=4)
     move = next_move(state)
     assert move.station == "pattern"
     depth = next(swap for swap in move.swaps if swap.place is Place.DEPTH)
@@ -196,15 +196,16 @@ def test_a_deep_pattern_moves_the_pinion_out_and_holds_the_backlash():
 def test_a_depth_move_that_keeps_backlash_in_range_leaves_the_sides():
     state = with_print(standing_axle(lash=(7.9, 7.7, 8.1, 7.8), ways=TRIAL), (0.19, 0.61))
     assert next_move(state).act is Act.PRINT  # near enough that a second print may settle it
-    more = [replace(state.prints[0], order=9 + n, number=1 + n) for n in (1, 2, 3)]
-    move = next_move(replace(state, prints=(*state.prints, *more)))
+    move = next_move(with_print(state, (0.19, 0.61), often=4))
     assert [swap.place for swap in move.swaps] == [Place.DEPTH]
     assert any("The sides stay" in note for note in move.notes)
 
 
 def test_one_strip_down_sets_depth_and_backlash():
     # Common practice, no source: nobody pulls a carrier twice where once would do.
-    move = next_move(with_print(standing_axle(lash=(13, 13, 13, 13), ways=TRIAL), (0.08, 0.50)))
+    state = standing_axle(lash=(13, 13, 13, 13), ways=TRIAL)
+    assert next_move(with_print(state, (0.08, 0.50))).act is Act.PRINT  # a print costs minutes
+    move = next_move(with_print(state, (0.08, 0.50), often=4))
     assert {swap.place for swap in move.swaps} == {Place.DEPTH, Place.RING, Place.FAR}
     assert move.chance is not None
     assert 0.5 < move.chance < 1
@@ -215,8 +216,7 @@ def test_a_gauge_and_a_print_far_apart_are_questioned_and_then_nothing_is_change
     state = with_print(standing_axle(), (0.08, 0.50))
     asked = next_move(state)
     assert asked.act is Act.PRINT  # a poor print is repeated first: common practice, no source
-    twice = replace(state, prints=(*state.prints, replace(state.prints[0], order=10, number=2)))
-    move = next_move(twice)
+    move = next_move(with_print(state, (0.08, 0.50), often=2))
     assert move.act is Act.LOOK
     assert move.title.startswith("Stop")
     assert not move.swaps
@@ -225,7 +225,7 @@ def test_a_gauge_and_a_print_far_apart_are_questioned_and_then_nothing_is_change
 def test_coupled_stacks_move_together():
     layout = Layout(DepthShim.CUP, PreloadBy.SPACER, CarrierBy.OUTBOARD)
     state = replace(standing_axle(ways=TRIAL), layout=layout)
-    move = next_move(with_print(state, (0.08, 0.50)))
+    move = next_move(with_print(state, (0.08, 0.50), often=4))
     change = {swap.place: swap.change for swap in move.swaps}
     assert float(change[Place.PRELOAD]) == pytest.approx(float(change[Place.DEPTH]), abs=0.6 * THOU)
     assert any("coupled" in line for line in move.why)

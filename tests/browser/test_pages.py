@@ -21,7 +21,7 @@ VIEWS = [
     "/jobs/413/work", "/jobs/415/tools", "/jobs/414/arrival", "/jobs/415/register", "/jobs/412/findings",
     "/jobs/415/runout", "/jobs/415/spread", "/jobs/411/torque", "/jobs/415/photos", "/jobs/413/?station=depth",
     "/jobs/413/?station=depth&view=mark", "/jobs/416/", "/instruments/", "/drawer/make?family=depth&wanted=28.4",
-    "/jobs/413/heights",
+    "/jobs/413/heights", "/practice/", "/practice/people", "/practice/3", "/chances",
 ]  # fmt: skip
 
 

@@ -7,7 +7,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from axle.practice.ladder import exercise_named
-from shop.jobs import practice
+from shop.jobs import exercises
 from shop.jobs.models import PracticeRun
 from shop.people.models import User
 
@@ -88,7 +88,7 @@ def step_on(page: Page) -> bool:
 def test_a_whole_practice_axle_by_keyboard_to_its_score(lash: Page, live_server):
     page = lash
     person = User.objects.get(username="ines")
-    run = practice.start_with(person, exercise_named("whole-axle"), 4242)
+    run = exercises.start_with(person, exercise_named("whole-axle"), 4242)
     page.goto(f"{live_server.url}/practice/{run.pk}")
     settled(page)
     expect(page.get_by_role("heading", name="Practice", exact=True)).to_be_visible()
@@ -126,7 +126,7 @@ def test_a_round_of_questions_by_digits(lash: Page, live_server):
 def test_practice_fits_a_narrow_screen(lash: Page, live_server):
     page = lash
     page.set_viewport_size({"width": 820, "height": 1180})
-    run = practice.start_with(User.objects.get(username="ines"), exercise_named("whole-fault"), 11)
+    run = exercises.start_with(User.objects.get(username="ines"), exercise_named("whole-fault"), 11)
     for address in ("/practice/", "/practice/people", f"/jobs/{run.job.number}/", "/chances"):
         page.goto(live_server.url + address)
         settled(page)

@@ -11,7 +11,7 @@ from axle.layout import Place
 from axle.practice.ladder import exercise_named, ladder
 from axle.procedure.stations import kind_named
 from axle.units import THOU, parse
-from shop.jobs import bridge, countersign, practice, services, work
+from shop.jobs import bridge, countersign, exercises, practice, services, simulated, work
 from shop.jobs.models import Job, Move, PracticeRun
 from shop.people.rules import Refused
 from shop.practice.page import right_answer
@@ -32,7 +32,7 @@ def bench(client, apprentice):
 
 
 def begin(user, key: str, seed: int = 42) -> PracticeRun:
-    return practice.start_with(user, exercise_named(key), seed)
+    return exercises.start_with(user, exercise_named(key), seed)
 
 
 def fresh(run: PracticeRun) -> Job:
@@ -77,7 +77,7 @@ def test_a_practice_job_is_in_no_list_and_takes_no_number_and_no_shim(bench, app
     next_number, lots = shop.next_job_number, list(ShimLot.objects.of(shop).values_list("pk", "quantity"))
     run = begin(apprentice, "backlash-station")
     job = fresh(run)
-    assert job.number >= practice.FIRST_NUMBER
+    assert job.number >= exercises.FIRST_NUMBER
     shop.refresh_from_db()
     assert shop.next_job_number == next_number
     assert f"/jobs/{job.number}/" not in text(bench.get("/"))
@@ -127,7 +127,7 @@ def test_a_practice_axle_leaves_no_record(bench, apprentice):
 
 def test_take_reads_the_simulated_truth_with_its_scatter(bench, apprentice):
     run = begin(apprentice, "backlash-station")
-    found = practice.simulated(fresh(run))
+    found = simulated.simulated_axle(fresh(run))
     shown = float(parse(take(bench, run, "backlash", 2), THOU).core)
     assert shown == pytest.approx(found.axle.lash(2, 4), abs=0.03)
     # A hand that stays there shows the same; once something is stored it is read anew.
@@ -139,7 +139,7 @@ def test_a_bolt_s_torque_and_a_real_job_s_instrument_stay_what_they_are(bench, a
     run = begin(apprentice, "backlash-station")
     assert take(bench, run, "cap_torque").endswith("ft·lb")
     real = Job.objects.of(apprentice.shop).filter(practice=False).first()
-    assert practice.take(real, kind_named("backlash"), 1, 4) is None
+    assert simulated.take(real, kind_named("backlash"), 1, 4) is None
     assert "Only a practice axle" in text(
         bench.post(
             f"/jobs/{real.number}/practice/print",
@@ -159,11 +159,11 @@ def test_a_print_is_a_photo_that_is_read_like_any_other(bench, apprentice):
 
 def test_a_nut_is_turned_and_a_sleeve_crushed(bench, apprentice):
     run = begin(apprentice, "sleeve-station")
-    before = practice.simulated(fresh(run)).axle.pinion_interference
+    before = simulated.simulated_axle(fresh(run)).axle.pinion_interference
     assert "1 to 360" in text(post(bench, run, "nut", degrees="900", station="pinion_preload"))
     assert "whole number" in text(post(bench, run, "nut", degrees="a bit", station="pinion_preload"))
     post(bench, run, "nut", degrees="120", station="pinion_preload")
-    after = practice.simulated(fresh(run)).axle
+    after = simulated.simulated_axle(fresh(run)).axle
     assert after.built.turned == pytest.approx(120)
     assert after.pinion_interference > before
 
@@ -175,7 +175,7 @@ def test_every_exercise_opens_at_its_station(bench, key):
     assert "Finish and score" in text(answer)
     run = PracticeRun.objects.latest("pk")
     given, goal = exercise_named(key).given, exercise_named(key).goal
-    wrong = practice.wrong_of(practice.simulated(fresh(run)), exercise_named(key))
+    wrong = practice.wrong_of(simulated.simulated_axle(fresh(run)), exercise_named(key))
     if given and "pattern" not in goal:
         assert "depth" in goal or "depth" not in wrong
 

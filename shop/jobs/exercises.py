@@ -1,0 +1,172 @@
+"""How an exercise begins: a round of questions, or a job on a simulated axle with what is given fitted."""
+
+import random
+import uuid
+from decimal import Decimal
+
+from django.db import transaction
+from django.utils import timezone
+
+from axle.layout import Place
+from axle.practice.best import crushed_right, right_packs
+from axle.practice.ladder import Exercise, exercise_named, fault_of, spec_for, subject_of
+from axle.procedure.register import Event
+from axle.procedure.stations import kind_named
+from axle.shims import Piece, choose
+from axle.simulator.axle import Axle, Built
+from axle.simulator.hidden import Fault, drawn
+from axle.simulator.measure import first_settings
+from axle.specfile import starter_specs
+from axle.units import THOU, parse
+from shop.jobs import bridge, clock, services, work
+from shop.jobs.assemblies import rebuild
+from shop.jobs.change import settle
+from shop.jobs.models import Assembly, Job, PracticeRun, RegisterLine
+from shop.jobs.simulated import SET, Simulated, take
+from shop.people.models import User
+from shop.people.rules import Refused
+from shop.stock import services as stock
+from shop.stock.models import Family
+
+# Numbers of practice jobs begin here, far off any of the shop's own.
+FIRST_NUMBER = 90001
+_SEEDS = 1_000_000
+_SIZES = (2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 60, 80, 100, 120)
+_FAMILIES = (Family.DEPTH, Family.PRELOAD, Family.SIDE)
+_DRAWER = tuple((family, str(size)) for family in _FAMILIES for size in _SIZES)
+_EXACT = Decimal("0.0026")
+
+
+def start(user: User, key: str) -> PracticeRun:
+    """Begin an exercise: a round of questions, or a job on a simulated axle."""
+    if user.shop is None:
+        raise Refused("You belong to no shop; ask its owner to let you in.")
+    exercise = exercise_named(key)
+    seed = random.SystemRandom().randrange(1, _SEEDS)
+    return start_with(user, exercise, seed)
+
+
+def start_with(user: User, exercise: Exercise, seed: int) -> PracticeRun:
+    """Begin an exercise on the axle, or the questions, of a seed."""
+    fault = fault_of(exercise, seed)
+    run = PracticeRun(
+        shop=user.shop, person=user, exercise=exercise.key, seed=seed, fault=fault.value if fault else "",
+        started_at=clock.now(),
+    )  # fmt: skip
+    if exercise.kind != "axle":
+        run.save()
+        return run
+    with transaction.atomic():
+        stock.stock_practice_drawer(user, _DRAWER)
+        run.job = _job(user, exercise, run)
+        run.save()
+        _as_given(user, run.job, exercise, run)
+        settle(run.job, user, "began an exercise")
+        _stripped(user, run.job)
+        if not exercise.is_whole:
+            _read_before(user, run.job, exercise)
+    return run
+
+
+# What was read of a station that is given, before the exercise begins.
+_READ_BEFORE = {
+    "depth": ("old_shim", "old_mark"), "pinion_preload": ("pinion_torque",),
+    "carrier_preload": ("total_torque",),
+}  # fmt: skip
+
+
+def _read_before(user: User, job: Job, exercise: Exercise) -> None:
+    """Readings of what is given, by the same instruments: the rest is the exercise."""
+    given = [kind for station in exercise.given for kind in _READ_BEFORE[station]]
+    for kind in ("ring_runout", *given):
+        now: Job = Job.objects.get(pk=job.pk)
+        shown = take(now, kind_named(kind), 1, 1)
+        if shown is not None:
+            services.take_reading(
+                user, now, now.version, kind=kind, place=1, quantity=shown, entry=uuid.uuid4(),
+                instrument=SET,
+            )  # fmt: skip
+
+
+def _stripped(user: User, job: Job) -> None:
+    """The axle lies stripped and clean on the bench: what comes before the ring gear is done."""
+
+    def now() -> Job:
+        found: Job = Job.objects.of(user.shop).get(pk=job.pk)
+        return found
+
+    services.sign(user, now(), now().version, "arrival", "practice: taken as it lies on the bench")
+    for station in ("teardown", "inspect", "prepare", "fit"):
+        work.finish_station(user, now(), now().version, station)
+
+
+def _job(user: User, exercise: Exercise, run: PracticeRun) -> Job:
+    assert user.shop is not None
+    spec = spec_for(exercise)
+    hidden = drawn(subject_of(spec), run.seed, Fault(run.fault) if run.fault else None)
+    newest = Job.objects.of(user.shop).filter(practice=True).order_by("-number").first()
+    now = clock.now()
+    mark = parse(f"{round(hidden.mark / float(THOU.factor))} {THOU.symbol}", THOU, "mark")
+    told = "" if exercise.is_whole else "the practice bench"
+    job = Job.objects.create(
+        shop=user.shop, number=newest.number + 1 if newest else FIRST_NUMBER, practice=True,
+        title=exercise.title, customer="Practice bench", complaint=exercise.words,
+        arrived_on=timezone.localdate(), sheet=starter_specs()[exercise.sheet], new_bearings=True,
+        mark_typed=mark.text, mark_value=mark.core, mark_confirmed=told, touched_at=now, touched_by=user,
+        touched_what="began an exercise",
+        ways=_ways(exercise),
+    )  # fmt: skip
+    Assembly.objects.create(job=job, number=1, started_at=now, started_by=user, by=user.called)
+    first = first_settings(run.seed, Axle(hidden, Built()))
+    for place in spec.layout.shim_places:
+        RegisterLine.objects.create(
+            job=job, item=bridge.item_of(place, spec), event=Event.OFF.value, words="as it came",
+            pieces=[str(Decimal(str(round(first[place], 5))))], at=now, person=user, by=user.called,
+            entry=uuid.uuid4(),
+        )  # fmt: skip
+    return job
+
+
+def _ways(exercise: Exercise) -> dict[str, str]:
+    """Depth by a gauge where it is the exercise, by the old shim where it is given, else by trial."""
+    if "depth" in exercise.goal:
+        return {}
+    return {"depth": "old" if "depth" in exercise.given else "trial"}
+
+
+def _as_given(user: User, job: Job, exercise: Exercise, run: PracticeRun) -> None:
+    """Fit what an exercise begins with: right where it is given, as it came where it is the exercise."""
+    found = Simulated(job, run, spec_for(exercise))
+    hidden, layout = found.hidden, found.spec.layout
+    if exercise.is_whole:
+        return
+    right, first = right_packs(hidden, found.limits), first_settings(run.seed, Axle(hidden, Built()))
+    wanted: dict[Place, float] = {}
+    if "depth" not in exercise.goal:
+        wanted[Place.DEPTH] = right[Place.DEPTH] if "depth" in exercise.given else first[Place.DEPTH]
+    if layout.has_preload_pack and "pinion_preload" not in exercise.goal:
+        follow = wanted.get(Place.DEPTH, hidden.right_pack) - hidden.right_pack
+        wanted[Place.PRELOAD] = right[Place.PRELOAD] + (follow if hidden.stack_follows else 0.0)
+    of_sides = right if "carrier_preload" in exercise.given and "backlash" not in exercise.goal else first
+    if "pinion_preload" not in exercise.goal or "carrier_preload" in exercise.given:
+        wanted |= {place: of_sides[place] for place in (Place.RING, Place.FAR)}
+    axle = bridge.load(job)
+    holes: dict[Place, Decimal] = {
+        place: Decimal(round(value * 2)) / 2 for place, value in wanted.items()
+        if layout.has_adjusters and place in (Place.RING, Place.FAR)
+    }  # fmt: skip
+    packs = {
+        place: [piece.key for piece in _nearest(axle, place, value)]
+        for place, value in wanted.items() if place not in holes
+    }  # fmt: skip
+    rebuild(user, axle, packs, holes, note="as the exercise begins")
+    if not layout.has_preload_pack and "pinion_preload" not in exercise.goal:
+        run.turned = crushed_right(hidden)
+        run.save(update_fields=["turned"])
+
+
+def _nearest(axle: bridge.Axle, place: Place, wanted: float) -> tuple[Piece, ...]:
+    asked = Decimal(str(round(wanted, 5)))
+    found = choose(asked, _EXACT, axle.state.drawer.get(place, ()))
+    pack = found.pack or min(found.nearest, key=lambda p: abs(p.thickness - asked))
+    return pack.pieces
