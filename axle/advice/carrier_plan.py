@@ -13,7 +13,7 @@ from axle.advice.carrier_shapes import SidesPlan, Start
 from axle.advice.carrier_start import room, seat_now, start_of
 from axle.advice.lash import ratios_now
 from axle.advice.packs import CLOSE, Made, as_thickness, make, thickness
-from axle.advice.seats import sides_are_set, zero_play
+from axle.advice.seats import sides_are_set, tightness, zero_play
 from axle.advice.state import AxleState
 from axle.backlash import BacklashLimits, Rule
 from axle.carrier.sides import Seat, SideChange, change_between, reseat
@@ -208,4 +208,9 @@ def load_wanted(state: AxleState, *, is_done: bool) -> tuple[float | None, prelo
     if is_done:
         return None, curve
     middle = limits.middle if math.isfinite(limits.high) else limits.low
-    return (curve.setting_for(middle) if limits.high > 0 else curve.zero) - curve.zero, curve
+    aimed = curve.setting_for(middle) if limits.high > 0 else curve.zero
+    if known is None:
+        return aimed - curve.zero, curve
+    # Zero play as it was read and as all trials together put it differ a little: what counts is how much
+    # tighter than now it has to be.
+    return max(known[0] + aimed - tightness(state, state.settings), 0.0), curve

@@ -92,7 +92,7 @@ def _by_its_own(state: AxleState, standings: Mapping[str, Standing]) -> bool:
     """Stations that settle something first: a depth that cannot be, a sleeve on its way."""
     depth, pinion = standings.get("depth"), standings.get("pinion_preload")
     if depth is not None and depth.status is Status.OUT and depth.result is not None:
-        return depth.result.value is None
+        return depth.result.value is None and in_hand(standings) == "depth"
     bitten = not state.layout.has_preload_pack
     return bitten and pinion is not None and pinion.status is Status.OUT
 

@@ -12,14 +12,22 @@ from axle.advice.judge import judge
 from axle.advice.looking import look
 from axle.advice.moves import Act, Expected, Move
 from axle.advice.packs import CLOSE, make, stale_after
-from axle.advice.pinion_depth import DepthPack, carried_depth, depth_packs, depth_start, wanted_depth
+from axle.advice.pinion_depth import (
+    TRIAL_TOO_THIN,
+    DepthPack,
+    carried_depth,
+    depth_packs,
+    depth_start,
+    shows_nothing,
+    wanted_depth,
+)
 from axle.advice.pinion_move import carried_preload, preload_move, start_preload
 from axle.advice.prints import read_print
 from axle.advice.runs import diagnose
 from axle.advice.seats import sides_are_set
 from axle.advice.standing import Standing, Status, in_hand, stand
-from axle.advice.state import AxleState
-from axle.advice.verdict import READ_TORQUE
+from axle.advice.state import AxleState, Taken
+from axle.advice.verdict import READ_TORQUE, Result
 from axle.advice.ways import can_be_read
 from axle.contact.reading import first_step
 from axle.layout import Place
@@ -29,6 +37,8 @@ from axle.units import IMPERIAL, Display, percent
 _RUNOUT: Final = ("gear_runout", "flange_burr")
 # A depth further off than this is found in steps [mm]: a patch at the edge of the flank hardly moves.
 _BOLDEST: Final = 0.254
+# How much thicker a trial shim is made when a gauge shows nothing [mm].
+_THICKER: Final = 0.5
 
 
 def next_move(
@@ -170,6 +180,9 @@ def _ring_move(state: AxleState, display: Display, standings: Mapping[str, Stand
 
 def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
     result = standings["depth"].result
+    nothing = shows_nothing(state)
+    if result is not None and nothing is not None and result.words == TRIAL_TOO_THIN:
+        return _thicker_trial(state, display, result, nothing)
     if result is None or (result.value is None and result.decided):
         return look(standings["depth"])
     if state.ways.get("depth") == "trial":
@@ -186,6 +199,16 @@ def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Stan
         return move
     allowed = f"± {display.show(tolerance)} {display.length.symbol}"
     return replace(move, notes=(f"Within {allowed}: {percent(made.chance)} sure.", *move.notes))
+
+
+def _thicker_trial(state: AxleState, display: Display, result: Result, newest: Taken) -> Move:
+    """A gauge that shows nothing: a thicker trial shim, then the same gauge again."""
+    if newest.settings.get(Place.DEPTH) != state.setting(Place.DEPTH):
+        title = f"Read again: {kind_named(newest.kind).title.lower()}"
+        return Move(Act.READ, title, "depth", why=result.why, asks=((newest.kind, 1),))
+    thicker = float(state.setting(Place.DEPTH)) + _THICKER
+    move = _set_depth(state, display, thicker, result.why, "depth", CLOSE, Decimal("0.0635"))
+    return replace(move, title="Fit a thicker trial shim") if move.swaps else move
 
 
 def _is_offered(pack: DepthPack, move: Move) -> bool:

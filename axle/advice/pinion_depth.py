@@ -101,6 +101,10 @@ class Carried:
     terms: tuple[Term, ...]
 
 
+# What a gauge that shows nothing under a cartridge comes to.
+TRIAL_TOO_THIN: Final = "trial too thin"
+
+
 def found_by(state: AxleState) -> tuple[WayFound, ...]:
     """What every method that has readings comes to, in the station's order.
 
@@ -285,7 +289,25 @@ def depth_verdict(state: AxleState, display: Display) -> Result | None:
         why = ("The mark on the pinion is not confirmed: say first what its sign means.",
                meaning(state.mark, state.layout.depth_sign))  # fmt: skip
         return Result(None, Dimension.LENGTH, None, False, "confirm the mark", why, decided=False)
+    if shows_nothing(state) is not None:
+        thin = "The gauge shows nothing: the trial shim is too thin by nobody knows how much."
+        more = "Fit a thicker one and read again."
+        return Result(None, Dimension.LENGTH, None, False, TRIAL_TOO_THIN, (thin, more))
     return _judged(state, display, ways, *measured)
+
+
+def shows_nothing(state: AxleState) -> Taken | None:
+    """The reading of a gauge that has shown nothing yet on a trial shim under a cartridge.
+
+    Such a gauge is only taken away from: 0 says "or less". Once one showed something, 0 is a last check.
+
+    :param state: the axle.
+    :source: common practice.
+    """
+    read = [t for t in state.taken if t.kind in ("depth_feeler", "dial_travel")]
+    if state.layout.depth_sign > 0 or not read or any(t.value > 0 for t in read) or state.prints:
+        return None
+    return max(read, key=lambda t: t.order)
 
 
 def _judged(

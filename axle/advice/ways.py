@@ -41,8 +41,8 @@ def can_be_read(kind: str, station: str, state: AxleState) -> bool:
     :source: ``readings.toml``: the stations that come before a kind.
     """
     order = state.stations or tuple(stations())
-    later = (s for s in kind_named(kind).after if s in order and order.index(s) > order.index(station))
-    return all(_is_read(s, state) for s in later)
+    later = order[order.index(station) + 1 :] if station in order else ()
+    return all(_is_read(s, state) for s in kind_named(kind).after if s in later)
 
 
 def reading_stale(station: str, kind: str, then: Settings, state: AxleState) -> str:
