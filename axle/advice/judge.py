@@ -17,7 +17,7 @@ from axle.advice.standing import Standing, Status, in_hand
 from axle.advice.state import AxleState
 from axle.advice.trouble import trouble_move, troubles
 from axle.advice.value import Question, question
-from axle.advice.whole import is_due, options, whole_move
+from axle.advice.whole import SET, is_due, options, whole_move
 from axle.layout import Place
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named, stations
@@ -35,7 +35,6 @@ _REST: Final = 0.6
 _ASKED: Final = 0.1
 # Gears this tight lock under a hand [mm]: nothing is printed on them.
 _LOCKED: Final = 0.0127
-_SET: Final = ("depth", "pinion_preload", "carrier_preload", "backlash", "pattern")
 
 
 def judge(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move | None:
@@ -58,7 +57,7 @@ def judge(state: AxleState, display: Display, standings: Mapping[str, Standing])
         return stopped
     if not is_together(state, standings):
         return None
-    if all(standings[name].is_done for name in _SET if name in standings):
+    if all(standings[name].is_done for name in SET if name in standings):
         return _settle(state, display, standings)
     return _change(state, display, standings) if is_due(standings) else None
 
@@ -78,7 +77,7 @@ def is_together(state: AxleState, standings: Mapping[str, Standing]) -> bool:
 
 def _spread_alone(state: AxleState, standings: Mapping[str, Standing]) -> float | None:
     """By how much the spread of the backlash is over, where nothing else is out [mm]; else nothing."""
-    out = [name for name in _SET if name in standings and standings[name].status is Status.OUT]
+    out = [name for name in SET if name in standings and standings[name].status is Status.OUT]
     lash, limits = lash_now(state), state.sheet.backlash_limits()
     if out != ["backlash"] or lash is None or limits is None:
         return None
@@ -189,7 +188,7 @@ def _read_again(asked: Question, now: Chances) -> Move:
 
 def _worst(standings: Mapping[str, Standing], now: Chances) -> str:
     """The station at which the move is shown: the first that is out, else the least sure."""
-    for name in _SET:
+    for name in SET:
         if name in standings and not standings[name].is_done:
             return name
     least = min(now.parts, key=lambda name: now.parts[name], default="pattern")

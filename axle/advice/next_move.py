@@ -27,7 +27,7 @@ from axle.advice.runs import diagnose
 from axle.advice.seats import sides_are_set
 from axle.advice.standing import Standing, Status, in_hand, stand
 from axle.advice.state import AxleState, Taken
-from axle.advice.verdict import READ_TORQUE, Result
+from axle.advice.verdict import READ_TORQUE, Result, signed
 from axle.advice.ways import can_be_read
 from axle.contact.reading import first_step
 from axle.layout import Place
@@ -113,7 +113,7 @@ def _before_reading(state: AxleState, display: Display, standing: Standing) -> M
     if carried is None or abs(float(state.setting(Place.DEPTH)) - carried.thickness) <= float(CLOSE):
         return None
     unit = display.length.symbol
-    why = tuple(f"{t.label}: {_change(t.value, display)} {unit} at the depth shim." for t in carried.terms)
+    why = tuple(f"{t.label}: {signed(t.value, display)} {unit} at the depth shim." for t in carried.terms)
     sure = f"{display.show(carried.thickness)} ± {display.show(carried.uncertainty)} {unit}"
     last = f"Foretold {sure}; then depth is measured again, as the last check."
     return _set_depth(state, display, carried.thickness, (*why, last), "depth", CLOSE)
@@ -265,7 +265,7 @@ def _set_depth(
         follow = float(state.setting(Place.PRELOAD)) + layout.preload_per_depth * change
         coupled = make(state, Place.PRELOAD, follow, display)
         lines.append(
-            f"The stacks are coupled: {_change(change, display)} {unit} at the depth shim asks for "
+            f"The stacks are coupled: {signed(change, display)} {unit} at the depth shim asks for "
             "the same at the preload pack."
         )
         if coupled.swap and coupled.swap.change:
@@ -283,7 +283,3 @@ def _set_depth(
         Act.CHANGE, title, station, tuple(swaps), expected, stale_after(swaps, state), tuple(lines),
         tuple(notes), tuple(others),
     )  # fmt: skip
-
-
-def _change(core: float, display: Display) -> str:
-    return f"{'−' if core < 0 else '+'}{display.show(abs(core))}"

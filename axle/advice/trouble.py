@@ -273,9 +273,11 @@ def _odd(trials: Sequence[Trial], curve: Curve, prior: Slope) -> str:
                 f"One trial reads {high} than the others allow: look for dirt, a seal left in, a nut not "
                 "at its torque or a piece left out."
             )
-    apart = max((t.spread or 0.0 for t in trials), default=0.0) * _FAR_OFF
+    # Torques no further apart than they scatter turn nothing round.
     torques = [t.torque for t in trials if t.torque is not None]
-    return turned if not torques or max(torques) - min(torques) > apart else ""
+    scatter = _FAR_OFF * max((t.spread or 0.0 for t in trials), default=0.0)
+    alike = bool(torques) and max(torques) - min(torques) <= scatter
+    return "" if alike else turned
 
 
 def _steepness(curve: Curve, prior: Slope) -> float:

@@ -46,6 +46,8 @@ _PART: Final = 0.004
 _SAME: Final = Decimal("0.0076")
 _EXACT: Final = Decimal("0.0013")
 _LEAST_STEP: Final = 0.0127
+# Stations that packs can put right.
+SET: Final = ("depth", "pinion_preload", "carrier_preload", "backlash", "pattern")
 # The sides stay, move only as far as something is out, or go to the middle while they are out; where the
 # carrier's preload only just reads in range, less sure than this, it goes to its middle too.
 _SIDES: Final = ("", "moved", "centred")
@@ -317,9 +319,13 @@ def _depth_lines(state: AxleState, display: Display, option: Option) -> list[str
     return lines
 
 
+def _preload_swap(option: Option) -> Swap | None:
+    """The preload pack that an option changes; a new sleeve is none."""
+    return next((s for s in option.swaps if s.place is Place.PRELOAD and s.pack is not None), None)
+
+
 def _preload_lines(state: AxleState, display: Display, option: Option) -> list[str]:
-    swap = next((s for s in option.swaps if s.place is Place.PRELOAD and s.pack is not None), None)
-    limits = state.preload_range()
+    swap, limits = _preload_swap(option), state.preload_range()
     if swap is None or limits is None:
         return []
     middle = display.show(limits.middle, Dimension.TORQUE)
@@ -330,7 +336,7 @@ def _preload_lines(state: AxleState, display: Display, option: Option) -> list[s
 
 
 def _preload_expected(state: AxleState, option: Option) -> list[Expected]:
-    swap = next((s for s in option.swaps if s.place is Place.PRELOAD and s.pack is not None), None)
+    swap = _preload_swap(option)
     if swap is None:
         return []
     after = {**state.settings, **{s.place: s.after for s in option.swaps}}
@@ -350,11 +356,10 @@ def is_due(standings: Mapping[str, Standing]) -> bool:
     :param standings: where the axle stands.
     :source: the sheet's limits.
     """
-    kinds = ("depth", "pinion_preload", "carrier_preload", "backlash", "pattern")
     return any(
         standings[name].status is Status.OUT
         and (result := standings[name].result) is not None
         and result.decided
-        for name in kinds
+        for name in SET
         if name in standings
     )
