@@ -12,7 +12,7 @@ from axle.advice.carrier_preload import interference_now, torque_curve, wanted_i
 from axle.advice.carrier_shapes import SidesPlan, Start
 from axle.advice.carrier_start import room, seat_now, start_of
 from axle.advice.lash import ratios_now
-from axle.advice.packs import CLOSE, Made, as_thickness, make, thickness
+from axle.advice.packs import CLOSE, Made, as_thickness, make, thickness, without
 from axle.advice.seats import sides_are_set, tightness, zero_play
 from axle.advice.state import AxleState
 from axle.backlash import BacklashLimits, Rule
@@ -150,8 +150,10 @@ def _make_sides(state: AxleState, display: Display, plan: SidesPlan) -> SidesPla
     ring = make(state, Place.RING, thickness(state, Place.RING) + change.ring, display)
     off = as_thickness(state, ring.swap) - change.ring if ring.swap is not None else 0.0
     aimed = thickness(state, Place.FAR) + change.far - off
+    # Both sides are made up from the same shims: what the ring side takes is not there for the far side.
+    left = without(state, Place.FAR, ring.swap.pack if ring.swap is not None else None)
     # The sum is the preload: hold it to a tenth of a thou if the drawer can, else to half a thou.
-    far = make(state, Place.FAR, aimed, display, _EXACT, CLOSE)
+    far = make(left, Place.FAR, aimed, display, _EXACT, CLOSE)
     made: tuple[Made, Made] = (ring, far)
     return replace(
         plan, swaps=tuple(m.swap for m in made if m.swap is not None),

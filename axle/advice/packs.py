@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Final
 
@@ -81,6 +81,26 @@ def make(state: AxleState, place: Place, wanted: float, display: Display, *toler
         f"the nearest it makes is {made}."
     )
     return Made(Swap(place, before, nearest.thickness, nearest, asked), note, others)
+
+
+def without(state: AxleState, place: Place, pack: Pack | None) -> AxleState:
+    """The state with a drawer from which another place has taken its pack.
+
+    :param state: the axle.
+    :param place: whose drawer it is.
+    :param pack: what the other place takes; what it has in already is nobody else's.
+    :source: a shim is in one place.
+    """
+    if pack is None:
+        return state
+    taken = [piece.key for piece in pack.pieces if not piece.fitted]
+    left = []
+    for piece in state.drawer.get(place, ()):
+        if piece.key in taken and not piece.fitted:
+            taken.remove(piece.key)
+        else:
+            left.append(piece)
+    return replace(state, drawer={**state.drawer, place: tuple(left)})
 
 
 def place_words(place: Place) -> str:

@@ -42,6 +42,8 @@ from axle.units import Dimension, Display, percent
 # What touching a part costs, as a chance: a pinion comes out with the carrier before it.
 _PINION: Final = 0.05
 _PART: Final = 0.004
+# A preload that reads in range is left alone for less.
+_RELOAD: Final = 0.03
 # Packs nearer than this to what is fitted are not worth a strip-down [mm].
 _SAME: Final = Decimal("0.0076")
 _EXACT: Final = Decimal("0.0013")
@@ -66,6 +68,7 @@ class Option:
     :param notes: what the drawer lacks, what stays.
     :param others: other packs that could be made.
     :param touched: places that the work opens.
+    :param loads: whether the sides are planned for the preload's middle although it reads in range.
     """
 
     swaps: tuple[Swap, ...]
@@ -75,12 +78,13 @@ class Option:
     notes: tuple[str, ...] = ()
     others: tuple[tuple[Place, Pack], ...] = ()
     touched: frozenset[Place] = field(default_factory=frozenset)
+    loads: bool = False
 
     @property
     def worth(self) -> float:
         """Chance that all is in range, less what is touched for it."""
         pinion = bool(self.touched & {Place.DEPTH, Place.PRELOAD})
-        return self.chances.all - _PINION * pinion - _PART * len(self.touched)
+        return self.chances.all - _PINION * pinion - _PART * len(self.touched) - _RELOAD * self.loads
 
 
 def options(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> tuple[Option, ...]:
@@ -174,7 +178,7 @@ def _made(
     after: Settings = {**state.settings, **{swap.place: swap.after for swap in swaps}}
     return Option(
         tuple(swaps), chances(state, after), deeper, plan, tuple(notes),
-        plan.others if plan else (), frozenset(swap.place for swap in swaps),
+        plan.others if plan else (), frozenset(swap.place for swap in swaps), sides == "both",
     )  # fmt: skip
 
 
@@ -229,7 +233,7 @@ def whole_move(
     expected: list[Expected] = []
     if best.plan is not None:
         carrier = standings["carrier_preload"]
-        target, own = load_wanted(state, is_done=carrier.is_done)
+        target, own = load_wanted(state, is_done=carrier.is_done and not best.loads)
         lines += preload_lines(state, display, carrier, target, own)
         lines += lash_lines(state, best.plan, display)
         lines += [side_line(state, best.plan, display), sum_check(state, best.plan, display)]

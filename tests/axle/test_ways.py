@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import replace
 from decimal import Decimal
 
 import pytest
 
-from axle.advice.carrier_plan import load_wanted
+from axle.advice.carrier_plan import load_wanted, plan_sides
 from axle.advice.carrier_preload import carrier_torque, carrier_trials, torque_curve
 from axle.advice.chance import chances
 from axle.advice.moves import Act
 from axle.advice.next_move import next_move
+from axle.advice.packs import without
 from axle.advice.pinion_depth import shows_nothing
 from axle.advice.seats import tightness
 from axle.advice.standing import Status, stand
@@ -21,8 +23,9 @@ from axle.advice.ways import can_be_read, chosen_way
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
 from axle.preload.curve import CARRIER_SLOPE, PINION_SLOPE, Trial, fit, interference_for, torque_at
 from axle.procedure.stations import stations
+from axle.shims import Pack
 from axle.units import IMPERIAL
-from tests.axle.rig import IN_LB, mm
+from tests.axle.rig import IN_LB, THOU, mm
 from tests.axle.test_advice import PACKS, standing_axle, taken
 from tests.axle.test_lash import bare, by
 from tests.axle.test_pinion_advice import axle, read
@@ -218,3 +221,28 @@ def test_a_sound_soft_pair_is_not_called_dry():
     rest = tuple(t for t in state.taken if t.kind != "pinion_torque")
     found = troubles(replace(state, taken=(*rest, low, right)), IMPERIAL)
     assert "pinion_preload" not in [t.station for t in found]
+
+
+# ---- one drawer for both sides
+
+
+def test_a_shim_that_goes_to_the_ring_side_is_not_offered_to_the_far_side():
+    # A shim is in one place: the two 40s of this drawer cannot be both sides' at once.
+    state = standing_axle()
+    shared = tuple(replace(piece, fitted=False) for piece in state.drawer[Place.RING])
+    state = replace(state, drawer={**state.drawer, Place.RING: shared, Place.FAR: shared})
+    plan = plan_sides(state, IMPERIAL, backlash=12 * THOU)
+    used = [piece.key for swap in plan.swaps for piece in swap.pack.pieces]
+    held = Counter(piece.key for piece in shared)
+    assert all(count <= held[key] for key, count in Counter(used).items())
+
+
+def test_what_a_side_has_in_already_stays_its_own():
+    state = standing_axle()
+    mine = replace(state.drawer[Place.RING][0], fitted=True)
+    left = without(state, Place.FAR, Pack((mine,)))
+    assert left.drawer[Place.FAR] == state.drawer[Place.FAR]
+    one = replace(mine, fitted=False)
+    fewer = without(state, Place.FAR, Pack((one,))).drawer[Place.FAR]
+    assert len(fewer) == len(state.drawer[Place.FAR]) - 1
+    assert without(state, Place.FAR, None) is state
