@@ -64,18 +64,19 @@ class Chances:
         return math.prod(self.parts.values())
 
 
-def chances(state: AxleState, after: Settings | None = None) -> Chances:
+def chances(state: AxleState, after: Settings | None = None, *, held: DepthHeld | None = None) -> Chances:
     """Chance that everything is truly in range.
 
     :param state: the axle.
     :param after: what is in it once something is changed; as it is when left out.
+    :param held: what is held of its depth, where that is known already.
     :returns: by station, each 0 to 1.
     :source: spreads of what is held (JCGM 100:2008), independent from station to station.
     """
     changed = dict(state.settings if after is None else after)
     deeper = deeper_between(state, state.settings, changed)
     parts: dict[str, float] = {}
-    held = depth_held(state)
+    held = held or depth_held(state)
     if held is not None:
         parts["depth"] = depth_chance(state, held, changed)
     pinion = _pinion(state, changed)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
+from functools import cached_property
 from typing import Any, Final
 
 from axle.advice.runs import Run
@@ -58,13 +59,13 @@ class Taken:
     apart: float = 0.0
     offs: tuple[float, ...] = ()
 
-    @property
+    @cached_property
     def backlash_conditions(self) -> BacklashConditions:
         """How backlash was read."""
         found = conditions_of(self.kind, self.conditions)
         return found if isinstance(found, BacklashConditions) else BacklashConditions()
 
-    @property
+    @cached_property
     def torque_conditions(self) -> TorqueConditions:
         """How a rotating torque was read; end play is read under the usual ones."""
         found = conditions_of(self.kind, self.conditions)

@@ -95,16 +95,29 @@ def options(state: AxleState, display: Display, standings: Mapping[str, Standing
     :param standings: where it stands.
     :source: enumeration; near each wanted thickness the drawer's nearest packs are tried.
     """
-    found = [Option((), chances(state))]
     held = depth_held(state)
+    found = [Option((), chances(state, held=held))]
     sure = found[0].chances.parts.get("carrier_preload", 1.0) >= _HARDLY
     for depth in _depths(state, held):
+        # What the sides do goes by the depth alone: it is planned once for all preload packs.
+        plans: dict[str, SidesPlan | None] = {"": None}
+        for sides in _SIDES[1:] if sure else _PRELOAD_TOO[1:]:
+            plan = _sides(state, display, standings, _deeper(state, depth), sides)
+            if plan is not None and plan.changes:
+                plans[sides] = plan
         for preload in _preloads(state, depth):
-            for sides in _SIDES if sure else _PRELOAD_TOO:
-                made = _made(state, display, standings, depth, preload, sides)
+            for sides, plan in plans.items():
+                made = _made(state, held, depth, preload, plan, loads=sides == "both")
                 if made is not None:
                     found.append(made)
     return tuple(sorted(found, key=lambda o: -o.worth))
+
+
+def _deeper(state: AxleState, depth: Pack | None) -> float:
+    """How much deeper another depth shim puts the pinion [mm]."""
+    if depth is None:
+        return 0.0
+    return state.layout.depth_sign * float(depth.thickness - state.setting(Place.DEPTH))
 
 
 def _depths(state: AxleState, held: DepthHeld | None) -> Iterator[Pack | None]:
@@ -152,33 +165,25 @@ def _with(state: AxleState, depth: Pack | None) -> AxleState:
 
 
 def _made(
-    state: AxleState, display: Display, standings: Mapping[str, Standing], depth: Pack | None,
-    preload: Pack | None, sides: str,
+    state: AxleState, held: DepthHeld | None, depth: Pack | None, preload: Pack | None,
+    plan: SidesPlan | None, *, loads: bool,
 ) -> Option | None:  # fmt: skip
     swaps: list[Swap] = []
     for place, pack in ((Place.DEPTH, depth), (Place.PRELOAD, preload)):
         if pack is not None:
             swaps.append(Swap(place, state.setting(place), pack.thickness, pack, pack.thickness))
-    deeper = 0.0
-    if depth is not None:
-        deeper = state.layout.depth_sign * float(depth.thickness - state.setting(Place.DEPTH))
-        if not state.layout.has_preload_pack:
-            sleeve = state.setting(Place.PRELOAD)
-            swaps.append(Swap(Place.PRELOAD, sleeve, sleeve + 1, None, sleeve + 1))
-    plan: SidesPlan | None = None
-    notes: list[str] = []
-    if sides:
-        plan = _sides(state, display, standings, deeper, sides)
-        if plan is None or not plan.changes:
-            return None
+    if depth is not None and not state.layout.has_preload_pack:
+        sleeve = state.setting(Place.PRELOAD)
+        swaps.append(Swap(Place.PRELOAD, sleeve, sleeve + 1, None, sleeve + 1))
+    if plan is not None:
         swaps += [swap for swap in plan.swaps if swap.change]
-        notes += plan.notes
     if not swaps:
         return None
     after: Settings = {**state.settings, **{swap.place: swap.after for swap in swaps}}
     return Option(
-        tuple(swaps), chances(state, after), deeper, plan, tuple(notes),
-        plan.others if plan else (), frozenset(swap.place for swap in swaps), sides == "both",
+        tuple(swaps), chances(state, after, held=held), _deeper(state, depth), plan,
+        plan.notes if plan else (), plan.others if plan else (),
+        frozenset(swap.place for swap in swaps), loads,
     )  # fmt: skip
 
 
