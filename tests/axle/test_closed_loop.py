@@ -56,3 +56,12 @@ def test_what_is_wrong_is_named_or_the_work_stops(fault):
 def test_the_same_axle_goes_the_same_way_twice():
     first, second = (lash.build(case(510, preloads=True)) for _ in range(2))
     assert first.log == second.log
+
+
+def test_swapped_caps_are_named_before_the_pinion_is_in():
+    # Common practice, no source: with the pinion out, a carrier that drags far more than its packs make it
+    # has its caps, or a bearing, wrong.
+    found = lash.build(case(7, preloads=True, fault=Fault.SWAPPED_CAPS))
+    assert found.stopped
+    assert ("swapped_caps", 1) in found.named
+    assert not any("backlash" in line for line in found.log)
