@@ -152,7 +152,7 @@ def _torque_instead(state: AxleState, standing: Standing) -> Move:
     kinds = (
         ("pinion_torque",) if standing.station == "pinion_preload" else ("total_torque", "carrier_torque")
     )
-    kind = next(kind for kind in kinds if can_be_read(kind, standing.station, state))
+    kind = next((k for k in kinds if can_be_read(k, standing.station, state)), kinds[-1])
     why = standing.result.why if standing.result else ()
     title = f"Read: {kind_named(kind).title.lower()}"
     return Move(Act.READ, title, standing.station, why=why, asks=((kind, 1),))

@@ -46,11 +46,12 @@ _SLINGER: Final = 0.28
 _MARKED: Final = 0.05
 # A gauge gets near, the pattern has the last word: nearer than this to each other nobody stops [mm].
 _LAST_WORD: Final = 0.15
-# What of a backlash spread the ring gear's own runout does not explain [mm].
+# Sleeves spent one after the other that are nobody's hand.
 _SPENT: Final = 2
 # A trial further off its curve than so many standard deviations and so large a share is none of them.
 _FAR_OFF: Final = 4.0
 _FAR_SHARE: Final = 0.3
+# What of a backlash spread the ring gear's own runout does not explain [mm].
 _UNEXPLAINED: Final = 0.05
 
 
@@ -196,7 +197,7 @@ def _lash(state: AxleState, display: Display) -> Trouble | None:
     if state.school == "zero_float":
         return None  # by feel: how far the sides were from no play is not known well enough
     moves, odd = own_moves(state), learned(state).odd
-    if not moves or not odd or (odd[-1] != moves[-1].seen):
+    if not moves or not odd or odd[-1] != moves[-1].seen:
         return None
     seen, unit = moves[-1].seen, display.length.symbol
     due = learned(state).ratios.opened_by(seen)

@@ -331,7 +331,7 @@ def _slot(axle: Axle, standing: Standing, asked: Asked) -> Slot | None:
     if asked.kind in kinds and not asked.kind.endswith("_run"):
         kind = kind_named(asked.kind)
         return Slot(asked.kind, min(max(asked.place, 1), kind.last_place))
-    if axle.move.again and axle.move.station == standing.station:
+    if axle.move.asks and axle.move.asks[0][0] in kinds and axle.move.station == standing.station:
         return Slot(*axle.move.asks[0])
     if standing.missing:
         return standing.missing[0]
