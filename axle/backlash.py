@@ -6,47 +6,10 @@ import cmath
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-from enum import Enum
 
 from axle.errors import AxleError
+from axle.limits import BacklashLimits, Rule
 from axle.ratios import Ratios
-
-
-class Rule(Enum):
-    """Which of the readings around the ring must lie in the range."""
-
-    SMALLEST = "smallest"
-    EVERY = "every"
-
-
-@dataclass(frozen=True)
-class BacklashLimits:
-    """Limits for backlash at the heel; both ends count as in range.
-
-    :param low: least backlash [mm], 0 or more.
-    :param high: greatest backlash [mm], not under ``low``.
-    :param spread: greatest difference around the ring [mm], more than 0.
-    :param rule: whether the smallest reading governs or every one does.
-    :raises AxleError: when the limits contradict each other.
-    """
-
-    low: float
-    high: float
-    spread: float
-    rule: Rule = Rule.SMALLEST
-
-    def __post_init__(self) -> None:
-        if not 0 <= self.low <= self.high:
-            raise AxleError(
-                "backlash limits", given=f"{self.low:g} to {self.high:g} mm", wanted="low to high"
-            )
-        if self.spread <= 0:
-            raise AxleError("backlash spread", given=f"{self.spread:g} mm", wanted="more than 0")
-
-    @property
-    def middle(self) -> float:
-        """The backlash to aim the smallest reading at [mm]."""
-        return (self.low + self.high) / 2
 
 
 @dataclass(frozen=True)
@@ -169,17 +132,8 @@ def judge(around: Around, limits: BacklashLimits) -> Verdict:
     >>> judge(Around({1: 0.30, 2: 0.29}), BacklashLimits(0.18, 0.28, 0.08)).level
     'loose'
     """
-    # Readings come in thousandths of an inch or hundredths of a millimetre: a nanometre of binary
-    # rounding must not decide a reading that sits on the limit.
-    hair = 1e-6
-    governing_high = around.smallest if limits.rule is Rule.SMALLEST else around.largest
-    if around.smallest < limits.low - hair:
-        level = "tight"
-    elif governing_high > limits.high + hair:
-        level = "loose"
-    else:
-        level = "in range"
-    spread_ok = around.spread <= limits.spread + hair
+    level = limits.level(around.smallest, around.largest)
+    spread_ok = limits.allows_spread(around.spread)
     return Verdict(level == "in range" and spread_ok, level, spread_ok)
 
 
@@ -202,4 +156,4 @@ def movement_for(around: Around, limits: BacklashLimits, ratios: Ratios) -> floa
     at = around.smallest
     if limits.rule is Rule.EVERY:
         at = (around.smallest + around.largest) / 2
-    return (limits.middle - at) / ratios.per_ring
+    return (limits.aim - at) / ratios.per_ring

@@ -10,9 +10,9 @@ from enum import Enum
 from functools import cache
 from pathlib import Path
 
-from axle.backlash import BacklashLimits, Rule
 from axle.errors import AxleError
 from axle.gearset import Stance
+from axle.limits import BacklashLimits, Range, Rule
 from axle.units import Dimension, Unit, unit_named
 
 
@@ -61,12 +61,18 @@ class SpecKey:
 class SpecValue:
     """One value of a sheet as it was typed.
 
+    A low figure alone is "at least", a high one alone "at most". The same figure in both is the one figure
+    that a sheet gives: what it may be off is its tolerance, or else what is usual.
+
     :param low: low limit in ``unit``, or nothing.
     :param high: high limit, or the value itself where the key has no low limit.
-    :param unit: unit of both.
+    :param unit: unit of all figures.
     :param source: where it comes from.
     :param note: which book, page or person.
-    :raises AxleError: when low exceeds high, or a limit is negative.
+    :param tolerance: how far off one figure may be, or nothing.
+    :param second: what another manual gives for the same, or nothing.
+    :param by_second: whether the second is the one that is in force.
+    :raises AxleError: when low exceeds high, a figure is negative, or nothing is chosen that is there.
     """
 
     low: Decimal | None
@@ -74,9 +80,12 @@ class SpecValue:
     unit: Unit
     source: Source
     note: str = ""
+    tolerance: Decimal | None = None
+    second: SpecValue | None = None
+    by_second: bool = False
 
     def __post_init__(self) -> None:
-        for limit in (self.low, self.high):
+        for limit in (self.low, self.high, self.tolerance):
             if limit is not None and limit < 0:
                 raise AxleError("limit", given=f"{limit} {self.unit.symbol}", wanted="0 or more")
         if self.low is not None and self.high is not None and self.low > self.high:
@@ -85,32 +94,47 @@ class SpecValue:
                 given=f"{self.low} to {self.high} {self.unit.symbol}",
                 wanted="the lower figure first",
             )
-
-
-@dataclass(frozen=True)
-class Range:
-    """Limits in the core's unit, ends included; an open end is infinite or zero.
-
-    :param low: [mm or N·m].
-    :param high: [mm or N·m].
-    """
-
-    low: float
-    high: float
+        if self.tolerance is not None and not self.is_one_figure:
+            raise AxleError(
+                "tolerance", given=f"± {self.tolerance} {self.unit.symbol} beside a range",
+                wanted="one figure, the same as low and as high, or no tolerance",
+            )  # fmt: skip
+        if self.by_second and self.second is None:
+            raise AxleError(
+                "second range", given="nothing", wanted="the figures that are said to be in force"
+            )
 
     @property
-    def middle(self) -> float:
-        """Half way between the limits."""
-        return (self.low + self.high) / 2
+    def is_one_figure(self) -> bool:
+        """Whether the sheet gives one figure rather than a range."""
+        return self.low is not None and self.low == self.high
 
-    def side(self, value: float) -> str:
-        """Say "under", "in range" or "over" for a value; limits are inclusive."""
-        # A limit typed as 0.007 in and a reading typed as 7 thou must meet: binary rounding of
-        # either must not decide.
-        hair = 1e-9 * max(1.0, abs(value))
-        if value < self.low - hair:
-            return "under"
-        return "over" if value > self.high + hair else "in range"
+    @property
+    def in_force(self) -> SpecValue:
+        """The figures that the work goes by: these, or the second manual's."""
+        return self.second if self.by_second and self.second is not None else self
+
+    @property
+    def source_words(self) -> str:
+        """Where these figures come from, in words."""
+        words = SOURCE_WORDS[self.source]
+        return f"{words}, {self.note}" if self.note else words
+
+    def range(self, kind: str) -> Range | None:
+        """These limits in the core's unit, or nothing where no figure is given.
+
+        :param kind: what it is for its usual tolerance, as in ``tolerances.toml``.
+        """
+        if self.low is None and self.high is None:
+            return None
+        factor = self.unit.factor
+        low = float(self.low * factor) if self.low is not None else 0.0
+        high = float(self.high * factor) if self.high is not None else float("inf")
+        if not self.is_one_figure:
+            return Range(low, high)
+        told = self.tolerance
+        off = float(told * factor) if told is not None else usual_tolerance(kind, low)
+        return Range(max(low - off, 0.0), high + off, low)
 
 
 @dataclass(frozen=True)
@@ -147,12 +171,13 @@ class Sheet:
         :param key: as in ``spec_keys.toml``.
         """
         value = self.values.get(key)
-        if value is None or (value.low is None and value.high is None):
+        if value is None:
             return None
-        factor = value.unit.factor
-        low = float(value.low * factor) if value.low is not None else 0.0
-        high = float(value.high * factor) if value.high is not None else float("inf")
-        return Range(low, high)
+        known = spec_keys()[key]
+        if not known.has_low:
+            figure = value.in_force.high
+            return None if figure is None else Range(0.0, float(figure * value.in_force.unit.factor))
+        return value.in_force.range("bolt" if known.bolt else known.dimension.value)
 
     def single(self, key: str) -> float | None:
         """A key's one figure in the core's unit, or nothing."""
@@ -162,17 +187,49 @@ class Sheet:
     def source(self, key: str) -> str:
         """Where a key's figure comes from, in words."""
         value = self.values.get(key)
-        if value is None:
-            return "not on the sheet"
-        words = SOURCE_WORDS[value.source]
-        return f"{words}, {value.note}" if value.note else words
+        return "not on the sheet" if value is None else value.in_force.source_words
+
+    def not_in_force(self, key: str) -> SpecValue | None:
+        """What the other of two manuals gives for a key, or nothing."""
+        value = self.values.get(key)
+        if value is None or value.second is None:
+            return None
+        return value if value.by_second else value.second
 
     def backlash_limits(self) -> BacklashLimits | None:
         """Backlash limits with spread and rule, or nothing when the sheet has none."""
         limits, spread = self.range("backlash"), self.single("backlash_spread")
         if limits is None:
             return None
-        return BacklashLimits(limits.low, limits.high, spread or float("inf"), self.backlash_rule)
+        return BacklashLimits(
+            limits.low, limits.high, spread or float("inf"), self.backlash_rule, limits.target
+        )
+
+
+@cache
+def _tolerances() -> Mapping[str, tuple[float, float]]:
+    """Least tolerance in the core's unit and share of the figure, by what it is for."""
+    with (Path(__file__).parent / "tolerances.toml").open("rb") as file:
+        rows = tomllib.load(file)
+    return {
+        kind: (float(Decimal(row["least"]) * unit_named(row["unit"]).factor), row["share"])
+        for kind, row in rows.items()
+    }
+
+
+def usual_tolerance(kind: str, figure: float) -> float:
+    """How far off one figure may be where its sheet says nothing of it.
+
+    :param kind: "length", "torque" (a rotating torque), "bolt" or "count".
+    :param figure: the figure [mm or N·m].
+    :returns: either way [mm or N·m].
+    :source: ``tolerances.toml``, common practice.
+
+    >>> round(usual_tolerance("torque", 0.5), 3), round(usual_tolerance("length", 0.2), 4)
+    (0.113, 0.0254)
+    """
+    least, share = _tolerances()[kind]
+    return max(least, share * figure)
 
 
 @cache
@@ -198,8 +255,9 @@ def spec_keys() -> Mapping[str, SpecKey]:
 
 
 def spec_value(
-    key: str, low: str | None, high: str | None, unit: str, source: str, note: str = ""
-) -> SpecValue:
+    key: str, low: str | None, high: str | None, unit: str, source: str, note: str = "",
+    tolerance: str | None = None,
+) -> SpecValue:  # fmt: skip
     """Build a value from the texts of a file or a form.
 
     :param key: as in ``spec_keys.toml``.
@@ -208,6 +266,7 @@ def spec_value(
     :param unit: unit of both, any usual spelling.
     :param source: a value of :class:`Source`.
     :param note: which book, page or person.
+    :param tolerance: how far off one figure may be, or nothing.
     :raises AxleError: for an unknown key, unit or source, or a text that is no number.
     :source: common practice.
 
@@ -220,7 +279,9 @@ def spec_value(
         kind = Source(source)
     except ValueError:
         raise AxleError("source", given=f"“{source}”", wanted=", ".join(s.value for s in Source)) from None
-    return SpecValue(_number(key, low), _number(key, high), unit_named(unit), kind, note)
+    return SpecValue(
+        _number(key, low), _number(key, high), unit_named(unit), kind, note, _number(key, tolerance)
+    )
 
 
 def _number(key: str, text: str | None) -> Decimal | None:

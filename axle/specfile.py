@@ -5,13 +5,12 @@ from __future__ import annotations
 import math
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 from functools import cache
 from pathlib import Path
 from typing import Any, TypeVar
 
-from axle.backlash import Rule
 from axle.contact.cut import usual_family
 from axle.contact.gears import usual_figures
 from axle.contact.patch import Patch
@@ -28,7 +27,8 @@ from axle.layout import (
     Side,
     SpacerSeat,
 )
-from axle.spec import Sheet, spec_value
+from axle.limits import Rule
+from axle.spec import Sheet, SpecValue, spec_value
 
 LAYOUT_CHOICES: Mapping[str, type[Enum]] = {
     "depth_shim": DepthShim,
@@ -81,13 +81,7 @@ def read_spec(data: Mapping[str, Any]) -> AxleSpec:
     layout = _mapping(data, "layout")
     choices: dict[str, Any] = {name: _choice(kind, layout, name) for name, kind in LAYOUT_CHOICES.items()}
     layout_made = Layout(**choices)
-    values = {
-        str(key): spec_value(
-            str(key), row.get("low"), row.get("high"), str(row.get("unit")),
-            str(row.get("source")), str(row.get("note", "")),
-        )
-        for key, row in _mapping(data, "values").items()
-    }  # fmt: skip
+    values = {str(key): _spec_value(str(key), row) for key, row in _mapping(data, "values").items()}
     return AxleSpec(
         layout_made,
         _gear_set(_mapping(data, "gears"), drive_convex=layout_made.drive_flank is Flank.CONVEX),
@@ -100,6 +94,17 @@ def read_spec(data: Mapping[str, Any]) -> AxleSpec:
             for name, outline in (data.get("chart") or {}).items()
         },
     )  # fmt: skip
+
+
+def _spec_value(key: str, row: Mapping[str, Any]) -> SpecValue:
+    """One row of a sheet, with what a second manual gives for it."""
+    value = spec_value(
+        key, row.get("low"), row.get("high"), str(row.get("unit")), str(row.get("source")),
+        str(row.get("note", "")), row.get("tolerance"),
+    )  # fmt: skip
+    if not row.get("second"):
+        return value
+    return replace(value, second=_spec_value(key, row["second"]), by_second=row.get("in_force") == "second")
 
 
 def _gear_set(data: Mapping[str, Any], *, drive_convex: bool) -> GearSet:

@@ -254,7 +254,7 @@ class Bench:
             if standing is None or standing.next_stage is None:
                 return
             stage = standing.next_stage.stage
-            middle = bolts.as_set(stage.wanted.middle)
+            middle = bolts.as_set(stage.wanted.aim)
             bolts.sign_stage(
                 self.user, job, job.version, standing.group.group, stage.number, middle, uuid.uuid4()
             )

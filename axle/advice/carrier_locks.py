@@ -38,7 +38,7 @@ def locks_around(state: AxleState, plan: SidesPlan, most: int = 5) -> tuple[Lock
         if found is None:
             continue
         seat, lash = found
-        good = limits is None or lash is None or limits.low <= lash[0] <= limits.high
+        good = limits is None or lash is None or limits.range.holds(lash[0])
         if wanted is not None and zero_play(state) is not None:
             good = good and wanted.limits.side(seat.interference * wanted.kept) == "in range"
         rows.append(LockRow(pair.ring, pair.far, lash[0] if lash else None, seat.interference, good))
@@ -78,8 +78,8 @@ def _miss_of(state: AxleState, plan: SidesPlan) -> Callable[[float, float], floa
     each, ratios, start = per_hole(state), ratios_now(state), plan.start
     now = seat_now(state, start)
     limits, load = state.sheet.backlash_limits(), wanted_interference(state)
-    half_lash = max((limits.high - limits.low) / 2 if limits else _HALF_LASH, 1e-6)
-    half_load = (load.limits.high - load.limits.low) / 2 / load.kept if load else _HALF_LOAD
+    half_lash = max((limits.upper - limits.low) / 2 if limits else _HALF_LASH, 1e-6)
+    half_load = (load.limits.upper - load.limits.low) / 2 / load.kept if load else _HALF_LOAD
     held = abs(plan.interference - now.loaded) < _HELD
     half_load = _HELD if held else max(half_load, _HELD)
     zero_known = bool(carrier_trials(state)) or zero_play(state) is not None

@@ -95,7 +95,7 @@ def hold_backlash(
     moved = around.smallest + shift
     unit = display.length.symbol
     largest = around.largest + shift
-    if limits.low <= moved and (moved if limits.rule.value == "smallest" else largest) <= limits.high:
+    if limits.level(moved, largest) == "in range":
         notes = [f"The sides stay: backlash {display.show(moved)} {unit} is still in range."]
         spread = math.hypot(abs(shift) * ratios.spread, 0.0127)
         return [], [line], notes, (band_of("Smallest backlash", moved, spread),)
@@ -165,7 +165,7 @@ def first_packs_move(state: AxleState, display: Display, standing: Standing) -> 
 
 def _from_zero(state: AxleState, display: Display, standing: Standing) -> Move:
     wanted = wanted_interference(state)
-    target = wanted.limits.middle if wanted else preload_start(state)
+    target = wanted.limits.aim if wanted else preload_start(state)
     try:
         plan = plan_sides(state, display, interference=target)
     except AxleError as problem:
@@ -193,8 +193,8 @@ def preload_start(state: AxleState) -> float:
     :source: :data:`axle.preload.curve.CARRIER_SLOPE`, from memory.
     """
     limits = state.sheet.range("carrier_preload")
-    middle = limits.middle if limits and math.isfinite(limits.high) else preload.CARRIER_SLOPE.torque
-    return preload.interference_for(middle, preload.CARRIER_SLOPE.coefficient)
+    aimed = limits.aim if limits else preload.CARRIER_SLOPE.torque
+    return preload.interference_for(aimed, preload.CARRIER_SLOPE.coefficient)
 
 
 def _wants_backlash(state: AxleState, standings: Mapping[str, Standing]) -> bool:

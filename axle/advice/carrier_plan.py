@@ -15,11 +15,11 @@ from axle.advice.lash import ratios_now
 from axle.advice.packs import CLOSE, Made, as_thickness, make, thickness, without
 from axle.advice.seats import sides_are_set, tightness, zero_play
 from axle.advice.state import AxleState
-from axle.backlash import BacklashLimits, Rule
 from axle.carrier.sides import Seat, SideChange, change_between, reseat
 from axle.carrier.spacers import Gaps, Spacers, first_packs, solve_spacers
 from axle.errors import AxleError
 from axle.layout import Place
+from axle.limits import BacklashLimits, Rule
 from axle.preload import curve as preload
 from axle.ratios import Ratios
 from axle.units import Display
@@ -37,7 +37,9 @@ def aim(state: AxleState, limits: BacklashLimits) -> float:
     :param limits: the sheet's.
     :source: common practice.
     """
-    return limits.low + _AIM.get(state.use, 0.5) * (limits.high - limits.low)
+    if state.use not in _AIM or limits.target is not None:
+        return limits.aim
+    return limits.low + _AIM[state.use] * (limits.upper - limits.low)
 
 
 def plan_sides(
@@ -86,12 +88,10 @@ def _wanted(
         return start.smallest
     governs = start.smallest + shift
     largest = governs if start.largest is None else start.largest + shift
-    hair = 1e-6
-    top = governs if limits.rule is Rule.SMALLEST else largest
-    if not start.fresh and limits.low - hair <= governs and top <= limits.high + hair:
+    if not start.fresh and limits.level(governs, largest) == "in range":
         return governs
     if limits.rule is Rule.EVERY and start.largest is not None:
-        return limits.middle - (largest - governs) / 2
+        return limits.aim - (largest - governs) / 2
     return aim(state, limits)
 
 
@@ -139,7 +139,7 @@ def _one_sided(
     if start.smallest is None or limits is None:
         return alone
     opened, _ = ratios.shift(start.seat, alone, deeper)
-    return alone if limits.low <= start.smallest + opened <= limits.high else after
+    return alone if limits.range.holds(start.smallest + opened) else after
 
 
 def _make_sides(state: AxleState, display: Display, plan: SidesPlan) -> SidesPlan:
@@ -204,13 +204,12 @@ def load_wanted(state: AxleState, *, is_done: bool) -> tuple[float | None, prelo
     if wanted is not None:
         if is_done and known is not None:
             return None, None
-        return wanted.limits.middle / wanted.kept, None
+        return wanted.limits.aim / wanted.kept, None
     if limits is None or curve is None:
         return None, None
     if is_done:
         return None, curve
-    middle = limits.middle if math.isfinite(limits.high) else limits.low
-    aimed = curve.setting_for(middle) if limits.high > 0 else curve.zero
+    aimed = curve.setting_for(limits.aim) if limits.aim > 0 else curve.zero
     if known is None:
         return aimed - curve.zero, curve
     # Zero play as it was read and as all trials together put it differ a little: what counts is how much

@@ -15,10 +15,10 @@ from axle.carrier.schools import usual_interference
 from axle.carrier.torque import bearing_torque, window_at_pinion
 from axle.depth.result import chance_within
 from axle.layout import CarrierBy, Place
+from axle.limits import Range
 from axle.preload import curve as preload
 from axle.procedure.conditions import conditions_of, unlike
 from axle.procedure.stations import kind_named
-from axle.spec import Range
 from axle.uncertainty import rectangular
 from axle.units import Dimension, Display, percent
 
@@ -64,14 +64,21 @@ def wanted_interference(state: AxleState) -> Wanted | None:
         kept = stated / per_hole(state)
     own = state.sheet.range("carrier_interference")
     if own is not None:
-        return Wanted(own, state.sheet.source("carrier_interference"), kept)
+        return Wanted(_zero_float(own), state.sheet.source("carrier_interference"), kept)
     usual = usual_interference().get(state.school)
     if state.layout.carrier_by is CarrierBy.COVERS and state.school in _AS_COVERS:
         usual = usual_interference()["cover_loose"]
     if usual is None:
         # Another way than the school's own: what both sides usually get together.
         usual = usual_interference()["both_sides"] if _sets_interference(state) else None
-    return Wanted(Range(usual.low, usual.high), usual.source, kept) if usual else None
+    return Wanted(_zero_float(Range(usual.low, usual.high)), usual.source, kept) if usual else None
+
+
+def _zero_float(limits: Range) -> Range:
+    """No preload and no float: as much either way as cannot be told from none on a bench."""
+    if limits.target == 0:
+        return Range(-limits.high, limits.high, 0.0)
+    return limits if limits.high else Range(-_FLOAT / 2, _FLOAT / 2, 0.0)
 
 
 def _sets_interference(state: AxleState) -> bool:
@@ -124,7 +131,7 @@ def _by_interference(state: AxleState, display: Display) -> Result | None:
     interference, u, _ = found
     now = display.show(sum_of_sides(state, state.settings))
     value = interference * wanted.kept
-    if interference < 0:
+    if interference < 0 and not wanted.limits.holds(value):
         why = f"Now {now} {unit}: {display.show(-interference)} {unit} of play is left."
         return Result(-interference, Dimension.LENGTH, Range(0.0, 0.0), False, "end play", (line, why), u)
     limits = wanted.limits
@@ -138,7 +145,7 @@ def _by_interference(state: AxleState, display: Display) -> Result | None:
             f"{display.show(value)} {unit}."
         )
     lines.append(against(limits, value, wanted.source, unit, display, Dimension.LENGTH))
-    side = limits.side(round(value, 6))
+    side = limits.side(value)
     words = {"under": "loose", "over": "tight"}.get(side, side)
     return Result(value, Dimension.LENGTH, limits, side == "in range", words, tuple(lines), u)
 
@@ -186,8 +193,9 @@ def _by_float(state: AxleState, display: Display) -> Result | None:
     if newest is None:
         return None
     unit = display.length.symbol
-    limits = Range(0.0, _FLOAT / 2)
-    good = limits.side(newest.value) == "in range"
+    own = state.sheet.range("carrier_interference")
+    limits = Range(0.0, own.high if own is not None and own.target == 0 else _FLOAT / 2)
+    good = limits.holds(newest.value)
     why = (
         f"End float {display.show(newest.value)} {unit} after ten turns.",
         f"Wanted none: under {display.show(limits.high)} {unit} cannot be told from it (common practice).",
@@ -229,7 +237,7 @@ def _by_torque(state: AxleState, display: Display) -> Result | None:
     found = carrier_torque(state)
     if play and (found is None or play.order > max(t.order for t in found[2][:1])):
         limits = state.sheet.range("carrier_preload")
-        if play.value == 0 and limits and limits.low == 0:
+        if play.value == 0 and limits and limits.low == 0 and limits.target == 0:
             why = ("No end play, and the sheet asks for none: zero float.",)
             return Result(0.0, Dimension.LENGTH, None, True, "in range", why)
         if play.value == 0:
@@ -274,8 +282,7 @@ def _by_torque(state: AxleState, display: Display) -> Result | None:
 def _how_sure(state: AxleState, display: Display, torque: float, u: float, limits: Range) -> str:
     """The error band of a subtraction, held to the width of its range."""
     wide = window_at_pinion(limits.low, limits.high, state.gears.ratio)
-    half = limits.high / 2 - limits.low / 2
-    inside = chance_within(torque - limits.middle, u, half)
+    inside = chance_within(torque - limits.middle, u, (limits.high - limits.low) / 2)
     return (
         f"The range is {display.show(wide, Dimension.TORQUE)} {display.torque.symbol} wide at the pinion, "
         f"and the difference is known to ± {display.show(u / state.gears.ratio, Dimension.TORQUE)}: "

@@ -14,9 +14,9 @@ from axle.advice.packs import as_thickness
 from axle.advice.seats import per_hole, thread_known, zero_play
 from axle.advice.standing import Standing
 from axle.advice.state import AxleState
-from axle.advice.verdict import signed
-from axle.backlash import BacklashLimits
+from axle.advice.verdict import aim_words, signed
 from axle.layout import Place
+from axle.limits import BacklashLimits
 from axle.preload import curve as preload
 from axle.units import Dimension, Display
 
@@ -45,7 +45,7 @@ def lash_lines(state: AxleState, plan: SidesPlan, display: Display) -> list[str]
 def _aim(state: AxleState, limits: BacklashLimits | None, wanted: float) -> str:
     if limits is None or abs(aim(state, limits) - wanted) > 1e-9:
         return ""
-    return ", the middle" if abs(wanted - limits.middle) < 1e-9 else ", the loose end for hot use"
+    return aim_words(limits.range) if abs(wanted - limits.aim) < 1e-9 else ", the loose end for hot use"
 
 
 def ratio_line(state: AxleState, display: Display) -> str:
@@ -86,10 +86,10 @@ def preload_lines(
     lines = list(standing.result.why[:1])
     if curve is not None:
         limits = state.sheet.range("carrier_preload")
-        middle = limits.middle if limits else 0.0
+        aimed = limits.aim if limits else 0.0
         count = f"{curve.trials} trial{'s' if curve.trials > 1 else ''}"
         lines.append(
-            f"Middle of the carrier's range {display.show(middle, Dimension.TORQUE)} "
+            f"The aim in the carrier's range, {display.show(aimed, Dimension.TORQUE)} "
             f"{display.torque.symbol} is expected at {display.show(target)} {unit} of interference "
             f"({count}; torque follows interference to the power 10/9)."
         )

@@ -25,12 +25,11 @@ from axle.advice.pinion_preload import torque_spread, trials_of
 from axle.advice.seats import deeper_between, tightness
 from axle.advice.state import AxleState, Settings, Taken
 from axle.advice.ways import chosen_way
-from axle.backlash import BacklashLimits, Rule
 from axle.contact.reading import depth_tolerance
 from axle.layout import Place
+from axle.limits import BacklashLimits, Range, Rule
 from axle.preload.curve import chances as torque_chances
 from axle.procedure.staleness import stale_because
-from axle.spec import Range
 from axle.units import IMPERIAL
 
 # What a new pack of mic'd pieces is off [mm]; what a reading of backlash repeats to [mm]; what bearings'

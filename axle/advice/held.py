@@ -144,7 +144,7 @@ def _computed(
     if item is None:
         return None
     ratios, limits = ratios_now(state), state.sheet.backlash_limits()
-    middle = limits.middle if limits else 0.2
+    middle = limits.aim if limits else 0.2
     goal = prints.goal
     held = Before(
         *before, middle, _WORN if state.used_gears else _LAPPED, ratios.per_ring, ratios.per_depth,

@@ -28,11 +28,11 @@ from axle.depth.methods import (
 from axle.depth.result import DepthResult, Term, chance_within, depth_error
 from axle.errors import AxleError
 from axle.layout import DepthShim, Place
+from axle.limits import Range
 from axle.procedure.conditions import DialConditions, FeelerConditions, conditions_of
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named, stations
 from axle.shims import Pack, choose
-from axle.spec import Range
 from axle.uncertainty import Measured, mean_of, pack_uncertainty, rectangular
 from axle.units import Dimension, Display, percent
 
@@ -262,8 +262,8 @@ def depth_start(state: AxleState) -> tuple[float, str] | None:
         return float(old), "the old pack"
     usual = state.sheet.range("depth_start")
     if usual is not None:
-        return usual.middle, state.sheet.source("depth_start")
-    return USUAL_START[state.layout.depth_shim].middle, "the usual start, common practice"
+        return usual.aim, state.sheet.source("depth_start")
+    return USUAL_START[state.layout.depth_shim].aim, "the usual start, common practice"
 
 
 def depth_verdict(state: AxleState, display: Display) -> Result | None:
@@ -396,7 +396,7 @@ def _last_check(state: AxleState, wanted: Compared, display: Display) -> list[st
         f"{display.show(wanted.thickness)} {unit}: {display.show(abs(off))} apart, "
         f"{display.show(allowed)} allowed ({source})"
     )
-    if abs(off) <= allowed + 1e-9:
+    if Range(-allowed, allowed).holds(off):
         return [f"{lead}. The last check agrees."]
     return [f"{lead}. Too far: look for a cup not seated, dirt behind it, or a height measured wrongly."]
 

@@ -20,9 +20,10 @@ from axle.advice.pinion_preload import (
 )
 from axle.advice.standing import Standing
 from axle.advice.state import AxleState
+from axle.advice.verdict import aim_words
 from axle.layout import Place
+from axle.limits import Range
 from axle.preload.bites import NextBite, Verdict
-from axle.spec import Range
 from axle.units import Dimension, Display, percent, show
 
 
@@ -125,7 +126,7 @@ def preload_move(state: AxleState, display: Display, standings: Mapping[str, Sta
         notes.append("No nearer pack can be made: order shims, or sign it with a reason.")
         return Move(Act.LOOK, "No nearer preload pack in the drawer", "pinion_preload", why=why,
                     notes=tuple(notes))  # fmt: skip
-    wanted = Decimal(str(round(state.layout.preload_sign * trials.curve.setting_for(limits.middle), 5)))
+    wanted = Decimal(str(round(state.layout.preload_sign * trials.curve.setting_for(limits.aim), 5)))
     swap = Swap(Place.PRELOAD, state.setting(Place.PRELOAD), best.pack.thickness, best.pack, wanted)
     torque = Expected("Pinion rotating torque", max(best.torque - best.spread, 0.0),
                       best.torque + best.spread, Dimension.TORQUE)  # fmt: skip
@@ -142,12 +143,12 @@ def _trial_words(trials: Trials, limits: Range, state: AxleState, display: Displ
     count, curve = len(trials.used), trials.curve
     words = []
     if curve is not None:
-        wanted = state.layout.preload_sign * curve.setting_for(limits.middle)
+        wanted = state.layout.preload_sign * curve.setting_for(limits.aim)
         how = ", slope from usual bearings" if count == 1 else ", fitted"
         words = [
             f"{count} trial{'s' if count > 1 else ''}; torque follows interference to the power 10/9{how}.",
-            f"Middle of the range {display.show(limits.middle, Dimension.TORQUE)} "
-            f"{display.torque.symbol} is expected at {display.show(wanted)} {display.length.symbol} of "
+            f"{display.show(limits.aim, Dimension.TORQUE)} {display.torque.symbol}{aim_words(limits)}, "
+            f"is expected at {display.show(wanted)} {display.length.symbol} of "
             "preload pack; a thicker pack is looser.",
         ]
     if trials.left_out:

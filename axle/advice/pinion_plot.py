@@ -17,9 +17,9 @@ from axle.advice.pinion_preload import (
 )
 from axle.advice.state import AxleState
 from axle.layout import Place
+from axle.limits import Range
 from axle.preload.bites import Scale, Verdict, fit_bites, places
 from axle.preload.curve import Curve, band
-from axle.spec import Range
 
 _POINTS: Final = 60
 
@@ -90,7 +90,7 @@ def _of_trials(state: AxleState, unit: float) -> CurvePlot | None:
     expected = _next_pack(state, trials, limits)
     settings = [t.setting for t in trials.used]
     if limits is not None:
-        settings += [curve.setting_for(limits.low), curve.setting_for(limits.high)]
+        settings += [curve.setting_for(limits.low), curve.setting_for(limits.upper)]
     settings += [sign * expected[0]] if expected else []
     least, most = min(*settings, curve.zero), max(settings)
     margin = max(0.12 * (most - least), 0.02)

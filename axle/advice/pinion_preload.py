@@ -11,13 +11,13 @@ from axle.advice.state import AxleState, Taken
 from axle.advice.verdict import READ_TORQUE, Result, end_play, torque_result
 from axle.depth.allowances import Bearing, preload_for_bearings
 from axle.layout import Place, PreloadBy
+from axle.limits import Range
 from axle.preload.bites import NUT_PITCH, Bite, NextBite, next_bite
 from axle.preload.curve import PINION_SLOPE, Curve, Trial, chances, fit
 from axle.preload.trials import contradictions
 from axle.procedure.conditions import TorqueConditions, unlike, words_of
 from axle.procedure.stations import kind_named
 from axle.shims import Pack, choose
-from axle.spec import Range
 from axle.uncertainty import Measured, rectangular
 from axle.units import Dimension, Display
 
@@ -145,11 +145,11 @@ def preload_packs(state: AxleState, trials: Trials, limits: Range) -> tuple[Prel
     curve, sign = trials.curve, state.layout.preload_sign
     if curve is None:
         return ()
-    wanted = Decimal(str(round(sign * curve.setting_for(limits.middle), 5)))
+    wanted = Decimal(str(round(sign * curve.setting_for(limits.aim), 5)))
     if not 0 < wanted < 50:
         return ()
     drawer = state.drawer.get(Place.PRELOAD, ())
-    width = abs(curve.setting_for(limits.high) - curve.setting_for(limits.low))
+    width = abs(curve.setting_for(limits.upper) - curve.setting_for(limits.low))
     close = Decimal(str(round(max(width / 4, 0.0025), 5)))
     choice = choose(wanted, close, drawer)
     packs = [p for p in (choice.pack, *choice.nearest) if p is not None]
@@ -166,7 +166,7 @@ def preload_packs(state: AxleState, trials: Trials, limits: Range) -> tuple[Prel
 
 def _noise(limits: Range) -> float:
     """How a repeated reading of one pack scatters: half the wrench's step and 3 % (from memory)."""
-    return max(TORQUE_STEP / 2, 0.03 * limits.middle)
+    return max(TORQUE_STEP / 2, 0.03 * limits.aim)
 
 
 def preload_start(state: AxleState) -> tuple[float, str] | None:
@@ -256,7 +256,9 @@ def bite_for(state: AxleState) -> NextBite | None:
     limits, bites = state.preload_range(), bites_of(state)
     if limits is None or not bites or state.layout.has_preload_pack:
         return None
-    return next_bite(bites, limits.low, limits.high, limit=state.overshoot, pitch=nut_pitch(state))
+    return next_bite(
+        bites, limits.low, limits.high, limit=state.overshoot, pitch=nut_pitch(state), target=limits.target
+    )
 
 
 def preload_verdict(state: AxleState, display: Display) -> Result | None:

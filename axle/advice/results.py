@@ -20,11 +20,10 @@ from axle.advice.prints import (
 )
 from axle.advice.runs import Run, newest
 from axle.advice.state import AxleState
-from axle.advice.verdict import Result, against
+from axle.advice.verdict import Result, against, range_words
 from axle.backlash import Around, judge, once_around, tooth_at
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named
-from axle.spec import Range
 from axle.uncertainty import rectangular
 from axle.units import Dimension, Display
 
@@ -135,7 +134,7 @@ def _backlash(state: AxleState, display: Display) -> Result | None:
     verdict = judge(around, limits)
     rule = "the smallest governs" if limits.rule.value == "smallest" else "every place must be in"
     why.append(
-        f"Range {display.show(limits.low)} to {display.show(limits.high)} {unit}, {rule} "
+        f"{range_words(limits.range, unit, display, Dimension.LENGTH)}, {rule} "
         f"({state.sheet.source('backlash')}): {verdict.level}."
     )
     if limits.spread != float("inf"):
@@ -150,7 +149,7 @@ def _backlash(state: AxleState, display: Display) -> Result | None:
     if verdict.level == "in range" and not verdict.spread_ok:
         words = "spread over"
     return Result(
-        around.smallest, Dimension.LENGTH, Range(limits.low, limits.high), verdict.in_range, words,
+        around.smallest, Dimension.LENGTH, limits.range, verdict.in_range, words,
         tuple(why), math.hypot(rectangular(kind_named("backlash").step), lash.unsure),
     )  # fmt: skip
 

@@ -11,6 +11,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from axle.layout import Place
+from axle.limits import Range
 from axle.runout import Clocking, Runout, Split, aliased, best, clockings, read_around, split
 from axle.units import Display, show
 
@@ -143,8 +144,8 @@ def diagnose(state: AxleState, display: Display) -> Diagnosis:  # noqa: PLR0911 
     if run.doubts:
         places = ", ".join(f"{d.place} ({show(d.off, unit, sign=True)})" for d in run.doubts)
         why.append(f"Does not belong to the rest: place {places} {unit.symbol}.")
-    if limit is None or run.clean <= limit:
-        if limit is not None and run.total > limit:
+    if limit is None or Range(0.0, limit).holds(run.clean):
+        if limit is not None and not Range(0.0, limit).holds(run.total):
             why.append(
                 f"Without it {show(run.clean, unit)} {unit.symbol}: in range. That is dirt or a nick."
             )
@@ -195,12 +196,16 @@ def _by_two_clockings(
         f"{show(chosen.uncertainty, unit)} {unit.symbol}."
     )
     flange_limit = state.sheet.single("flange_runout")
-    if chosen.holes and chosen.total <= limit and now - chosen.total > _TELLING * chosen.uncertainty:
+    if (
+        chosen.holes
+        and Range(0.0, limit).holds(chosen.total)
+        and now - chosen.total > _TELLING * chosen.uncertainty
+    ):
         title = f"Clock the gear {away}: {show(now, unit)} → {show(chosen.total, unit)} {unit.symbol}"
         return Diagnosis("clock", title, tuple(why), told, positions, chosen)
     carrier = 2 * abs(told.flange)
     measured = flange.result.clean if flange is not None else carrier
-    over = flange_limit is not None and measured > flange_limit
+    over = flange_limit is not None and not Range(0.0, flange_limit).holds(measured)
     if over or carrier >= 2 * abs(told.gear):
         why.append("No position brings it in, and the flange carries the larger part.")
         if flange is not None and flange_limit is not None:
@@ -220,7 +225,7 @@ def _flange_alone(state: AxleState, flange: Run, display: Display) -> Diagnosis:
     why = [_measured("Flange", flange.result, display)]
     if limit is not None:
         why.append(f"Limit {show(limit, unit)} {unit.symbol} ({state.sheet.source('flange_runout')}).")
-    if limit is None or flange.result.clean <= limit:
+    if limit is None or Range(0.0, limit).holds(flange.result.clean):
         return Diagnosis("good", "Flange in range: fit the ring gear and read around it", tuple(why))
     why.append("A burr or chip under a bearing cup or on the face reads the same: file and repeat first.")
     return Diagnosis("flange", "File and clean the flange, read it again", tuple(why))

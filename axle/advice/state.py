@@ -16,10 +16,11 @@ from axle.depth.marks import Mark
 from axle.errors import AxleError
 from axle.gearset import GearSet
 from axle.layout import Layout, Place
+from axle.limits import Range
 from axle.procedure.conditions import BacklashConditions, TorqueConditions, conditions_of
 from axle.procedure.stations import kind_named
 from axle.shims import Piece
-from axle.spec import Range, Sheet
+from axle.spec import Sheet
 
 Settings = Mapping[Place, Decimal]
 _UNMARKED: Final = Mark()

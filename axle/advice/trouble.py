@@ -326,7 +326,7 @@ def _bent(state: AxleState, display: Display) -> Trouble | None:
     """Backlash that rises and falls by more than the ring gear's own runout brings."""
     around, limits = backlash_around(state), state.sheet.backlash_limits()
     runout = state.latest("ring_runout")
-    if around is None or limits is None or around.spread <= limits.spread + 1e-6:
+    if around is None or limits is None or limits.allows_spread(around.spread):
         return None
     explained = learned(state).ratios.per_ring * runout.value if runout else 0.0
     if runout is None or around.spread <= explained + _UNEXPLAINED:

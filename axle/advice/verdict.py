@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
-from axle.spec import Range
+from axle.limits import Range
 from axle.units import Dimension, Display
 
 # What a station without end play comes to: no play does not yet say preload.
@@ -41,11 +41,26 @@ def against(limits: Range | None, value: float, source: str, unit: str, display:
     """Write the line that holds a value to its limits and names their source."""
     if limits is None:
         return f"The sheet gives no limits for it ({source}): it is recorded, not judged."
-    low, high = display.show(limits.low, dimension), "no top"
-    if limits.high != float("inf"):
-        high = display.show(limits.high, dimension)
-    side = limits.side(value)
-    return f"Range {low} to {high} {unit} ({source}): {side}."
+    return f"{range_words(limits, unit, display, dimension)} ({source}): {limits.side(value)}."
+
+
+def range_words(limits: Range, unit: str, display: Display, dimension: Dimension) -> str:
+    """Write limits at the head of a line, whichever of their ends a sheet gives."""
+    low = display.show(limits.low, dimension)
+    if limits.target is not None:
+        off = display.show(limits.high - limits.target, dimension)
+        return f"Wanted {display.show(limits.target, dimension)} ± {off} {unit}"
+    if not limits.has_top:
+        return f"At least {low} {unit}"
+    high = display.show(limits.high, dimension)
+    return f"Range {low} to {high} {unit}" if limits.low else f"At most {high} {unit}"
+
+
+def aim_words(limits: Range) -> str:
+    """Say what a move's aim is among its limits, behind the figure."""
+    if limits.target is not None:
+        return ", the sheet's figure"
+    return ", the middle" if limits.has_top else ", a little over the least"
 
 
 def end_play(value: float, display: Display, verdict: str) -> Result:

@@ -33,9 +33,10 @@ from axle.advice.packs import stale_after
 from axle.advice.pinion_preload import preload_packs, trials_of
 from axle.advice.standing import Standing, Status
 from axle.advice.state import AxleState, Settings
-from axle.backlash import Rule
+from axle.advice.verdict import aim_words
 from axle.errors import AxleError
 from axle.layout import Place
+from axle.limits import Rule
 from axle.shims import Pack, choose
 from axle.units import Dimension, Display, percent
 
@@ -209,11 +210,11 @@ def _aimed(state: AxleState, *, centred: bool) -> float | None:
     held = depth_held(state) if state.policy == "pattern" else None
     if held is None and centred and limits is not None:
         every = limits.rule is Rule.EVERY and lash is not None
-        return limits.middle - lash.around.spread / 2 if every and lash else aim(state, limits)
+        return limits.aim - lash.around.spread / 2 if every and lash else aim(state, limits)
     if held is None or held.lash is None or limits is None:
         return None
-    margin = min((limits.high - limits.low) / 3, 0.03)
-    return min(max(held.lash, limits.low + margin), limits.high - margin)
+    margin = min((limits.upper - limits.low) / 3, 0.03)
+    return min(max(held.lash, limits.low + margin), limits.upper - margin)
 
 
 def whole_move(
@@ -337,10 +338,10 @@ def _preload_lines(state: AxleState, display: Display, option: Option) -> list[s
     swap, limits = _preload_swap(option), state.preload_range()
     if swap is None or limits is None:
         return []
-    middle = display.show(limits.middle, Dimension.TORQUE)
+    aimed = display.show(limits.aim, Dimension.TORQUE)
     return [
         f"Preload pack {display.show(float(swap.before))} → {display.show(float(swap.after))} "
-        f"{display.length.symbol} for {middle} {display.torque.symbol}, the middle of the range."
+        f"{display.length.symbol} for {aimed} {display.torque.symbol}{aim_words(limits)}."
     ]
 
 

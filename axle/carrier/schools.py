@@ -9,6 +9,7 @@ from functools import cache
 from pathlib import Path
 
 from axle.errors import AxleError
+from axle.units import parse, unit_named
 
 
 @dataclass(frozen=True)
@@ -32,15 +33,15 @@ def usual_interference() -> Mapping[str, Usual]:
     :raises AxleError: for a range the wrong way round.
     :source: ``schools.toml``, each entry its own.
 
-    >>> usual_interference()["holes"].high
-    0.076
+    >>> round(usual_interference()["holes"].high / 0.0254, 6)
+    3.0
     """
     with (Path(__file__).parent / "schools.toml").open("rb") as file:
         rows = tomllib.load(file)
     found = {}
     for name, row in rows.items():
-        low, high = row["interference"]
+        low, high = (parse(row[end], unit_named(row["unit"])).core for end in ("low", "high"))
         if not 0 <= low <= high:
             raise AxleError("schools.toml", given=f"{name}: {low} to {high} mm", wanted="low to high")
-        found[name] = Usual(low, high, row["source"])
+        found[name] = Usual(float(low), float(high), row["source"])
     return found

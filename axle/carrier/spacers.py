@@ -8,6 +8,7 @@ from enum import Enum
 
 from axle.errors import AxleError
 from axle.layout import Layout
+from axle.limits import Range
 
 
 class Pushed(Enum):
@@ -103,8 +104,7 @@ def solve_spacers(
         raise AxleError("backlash ratio", given=f"{per_ring:g}", wanted="more than 0")
     step = (spacers.backlash - wanted) / per_ring
     moved = spacers.pushed.rests * spacers.play + step
-    hair = 1e-9
-    if not -hair <= moved <= spacers.play + hair:
+    if not Range(0.0, spacers.play).holds(moved):
         near = spacers.backlash + per_ring * spacers.pushed.rests * spacers.play
         raise AxleError(
             "thin spacers",

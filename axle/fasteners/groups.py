@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -12,8 +11,9 @@ from typing import Any
 
 from axle.errors import AxleError
 from axle.fasteners.threads import Thread, classes, plausible_torque, thread_named
+from axle.limits import Range
 from axle.procedure.choices import Condition, Facts, condition_from, holds
-from axle.spec import Range, Sheet, spec_keys
+from axle.spec import Sheet, spec_keys
 from axle.units import FOOT_POUND, Display, brief
 
 SHAPES = ("circle", "rectangle", "caps", "pair", "pair_of_circles", "single")
@@ -69,10 +69,10 @@ class Group:
             raise AxleError(f"{self.title}, class", given=f"“{self.grade}”", wanted=", ".join(classes()))
         if self.hand not in ("right", "left"):
             raise AxleError(f"{self.title}, hand", given=f"“{self.hand}”", wanted="right or left")
-        if not 0 < self.wanted.low <= self.wanted.high < math.inf:
+        if not 0 <= self.wanted.low <= self.wanted.high or not self.wanted.high > 0:
             raise AxleError(
                 f"{self.title}, torque", given=f"{self.wanted.low:g} to {self.wanted.high:g} N·m",
-                wanted="a lower and a higher figure above 0",
+                wanted="a lower and a higher figure, 0 or more",
             )  # fmt: skip
         thread_named(self.thread)
 
@@ -94,9 +94,9 @@ class Group:
         unit = display.bolt_torque
         found = []
         for number, share in enumerate(self.stages, start=1):
-            span = Range(self.wanted.low * share, self.wanted.high * share)
+            span = _share_of(self.wanted, share)
             words = f"{share:.0%}" if share < 1 else "full torque"
-            found.append(Stage(number, words, span, f"{brief(span.low, unit)}–{brief(span.high, unit)}"))
+            found.append(Stage(number, words, span, span.words(unit)))
         if self.count > 1:
             last = found[-1]
             found.append(replace(last, number=last.number + 1, words="check pass"))
@@ -120,6 +120,15 @@ class Group:
             meant, given = ("in·lb", "ft·lb") if torque > limits.high else ("ft·lb", "in·lb")
             mixed = f" Was it in {meant}, not {given}? 12 in·lb are 1 ft·lb."
         return f"{typed} is {side} a {self.thread} {self.grade} bears or is set to ({band}).{mixed}"
+
+
+def _share_of(wanted: Range, share: float) -> Range:
+    """A share of a wanted torque: on the way to a least figure there is a top, a tenth over it."""
+    if share >= 1:
+        return wanted
+    high = wanted.high if wanted.has_top else wanted.low * 1.1
+    target = None if wanted.target is None else wanted.target * share
+    return Range(wanted.low * share, high * share, target)
 
 
 @dataclass(frozen=True)
@@ -155,11 +164,8 @@ def torque_sheet(
         if not holds(row["when"], facts):
             continue
         limits = sheet.range(row["spec_key"])
-        if limits is not None and limits.high != math.inf:
+        if limits is not None:
             wanted, source = limits, sheet.source(row["spec_key"])
-        elif limits is not None:
-            # Only a least figure: a tenth over it is as far as a wrench's scatter takes it.
-            wanted, source = Range(limits.low, limits.low * 1.1), sheet.source(row["spec_key"])
         else:
             factor = float(FOOT_POUND.factor)
             wanted = Range(row["torque"][0] * factor, row["torque"][1] * factor)

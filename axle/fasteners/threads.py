@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any, Final
 
 from axle.errors import AxleError
-from axle.spec import Range
+from axle.limits import Range
 
 _INCH: Final = 25.4
 _KSI: Final = 6.894757293168361  # MPa; 1 psi = 6894.757… Pa from the pound-force and the inch

@@ -17,6 +17,7 @@ import numpy as np
 from scipy.special import ndtr
 
 from axle.errors import AxleError
+from axle.limits import Range
 from axle.preload.curve import PINION_SLOPE, Curve, Slope, Trial, fit, predict
 
 # How much of the nut's advance becomes interference, the rest being taken up by sleeve, threads and
@@ -147,8 +148,9 @@ def fit_bites(
 
 
 def next_bite(
-    bites: Sequence[Bite], low: float, high: float, *, limit: float = 0.05, pitch: float = NUT_PITCH
-) -> NextBite:
+    bites: Sequence[Bite], low: float, high: float, *, limit: float = 0.05, pitch: float = NUT_PITCH,
+    target: float | None = None,
+) -> NextBite:  # fmt: skip
     """Say how far the next bite may go without passing the range.
 
     The largest bite up to the middle of the range whose chance of passing the top stays under the
@@ -157,9 +159,10 @@ def next_bite(
 
     :param bites: the log of this sleeve, oldest first, one or more.
     :param low: bottom of the range [N·m].
-    :param high: top of the range [N·m].
+    :param high: top of the range [N·m]; infinite where there is none.
     :param limit: chance of overshoot that is accepted, 0.001 to 0.5.
     :param pitch: of the nut's thread [mm].
+    :param target: the sheet's one figure [N·m], where it gives one.
     :raises AxleError: for an empty log, or a limit outside what makes sense.
     :source: common practice (small bites, measured each time; never backed off); the fitted curve.
 
@@ -172,20 +175,19 @@ def next_bite(
         raise AxleError("log of bites", given="nothing", wanted="at least one rotating torque")
     if not 0.001 <= limit <= 0.5:
         raise AxleError("chance of overshoot", given=f"{limit:.1%}", wanted="0.1 % to 50 %")
-    return _planned(tuple(bites), low, high, limit, pitch)
+    return _planned(tuple(bites), Range(low, high, target), limit, pitch)
 
 
 @lru_cache(maxsize=128)
-def _planned(bites: tuple[Bite, ...], low: float, high: float, limit: float, pitch: float) -> NextBite:
+def _planned(bites: tuple[Bite, ...], limits: Range, limit: float, pitch: float) -> NextBite:
     """The same log gives the same bite: verdict, move and drawing ask for it one after another."""
     now = bites[-1].torque
-    if now > high * (1 + 1e-9):
-        return NextBite(Verdict.NEW_SLEEVE)
-    if now >= low * (1 - 1e-9):
-        return NextBite(Verdict.STOP)
+    side = limits.side(now)
+    if side != "under":
+        return NextBite(Verdict.NEW_SLEEVE if side == "over" else Verdict.STOP)
     curve, found = fit_bites(bites, pitch), places(bites, pitch)
     if curve is None or found is None:
-        return _share_of_last(bites, low)
+        return _share_of_last(bites, limits.low)
     scale, at = found
     unit = _per_degree(pitch) if scale is Scale.ANGLE else _TORQUE_SCALE
     hand = HAND * _per_degree(pitch) if scale is Scale.ANGLE else 5.0 * _TORQUE_SCALE
@@ -194,13 +196,13 @@ def _planned(bites: tuple[Bite, ...], low: float, high: float, limit: float, pit
     torques, weights = predict(curve, at[-1] + sizes * unit, setting_spread=hand)
     # What is read now is known: the curve is moved on to it before it is carried further.
     torques = torques + (now - curve.torque(at[-1]))
-    noise = max(0.06, 0.04 * high)
-    over = ndtr((torques - high) / noise) @ weights
-    under = ndtr((low - torques) / noise) @ weights
+    noise = max(0.06, 0.04 * limits.upper)
+    over = ndtr((torques - limits.high) / noise) @ weights
+    under = ndtr((limits.low - torques) / noise) @ weights
     mean = torques @ weights
     # However sure the curve: no bite is more than twice the last, and a sleeve's first is small.
     largest = max(2 * _last(bites, scale), 15.0)
-    fit_for = (over <= limit) & (mean <= (low + high) / 2) & (sizes <= largest)
+    fit_for = (over <= limit) & (mean <= limits.aim) & (sizes <= largest)
     index = int(np.nonzero(fit_for)[0][-1]) if fit_for.any() else 0
     spread = float(np.sqrt(max(((torques[index] - mean[index]) ** 2) @ weights, 0.0)))
     return NextBite(

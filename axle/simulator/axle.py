@@ -8,10 +8,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from axle.backlash import BacklashLimits, Rule
 from axle.layout import Layout, Place, PreloadBy, SpacerSeat
+from axle.limits import BacklashLimits, Range, Rule
 from axle.simulator.hidden import Hidden
-from axle.spec import Range
 
 
 @dataclass(frozen=True)

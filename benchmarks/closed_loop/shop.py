@@ -10,11 +10,12 @@ from typing import Final
 from axle.carrier.schools import usual_interference
 from axle.gearset import GearSet
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
+from axle.limits import Range
 from axle.procedure.stations import stations
 from axle.shims import Piece
 from axle.simulator.axle import Limits
 from axle.simulator.hidden import Fault, Hidden, Subject, draw
-from axle.spec import Range, Sheet, spec_value
+from axle.spec import Sheet, spec_value
 
 THOU: Final = 0.0254
 # Places around the ring: at four the turns of such pinions nearly coincide, and a bent one hides.

@@ -15,8 +15,8 @@ from axle.contact.mark import Flanked
 from axle.contact.reading import read_pattern
 from axle.depth.marks import Mark
 from axle.layout import CarrierBy, DepthShim, Place
+from axle.limits import Range
 from axle.shims import choose
-from axle.spec import Range
 from benchmarks.closed_loop.bench import Bench
 from benchmarks.closed_loop.lash import Outcome
 from benchmarks.closed_loop.shop import LASH_PLACES, THOU, Case, drawer

@@ -22,6 +22,7 @@ from axle.advice.ways import chosen_way
 from axle.backlash import once_around, tooth_at
 from axle.carrier.torque import window_at_pinion
 from axle.layout import Place
+from axle.limits import Range
 from axle.procedure.choices import choices
 from axle.procedure.conditions import (
     CAPS_WORDS,
@@ -32,7 +33,6 @@ from axle.procedure.conditions import (
 )
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import Way, kind_named, stations
-from axle.spec import Range
 from axle.units import Dimension, brief, show
 from shop.drawing.carrier import CarrierShown, SideShown, carrier_way
 from shop.drawing.curve import Dot, Plot, curve
@@ -73,7 +73,7 @@ def carrier_panel(axle: Axle, asked: str) -> dict[str, Any]:
         words = "interference" if now[0] >= 0 else "play left"
         rows.append((words.capitalize(), f"{display.show(abs(now[0]))} ± {display.show(now[1])}", ""))
     if wanted is not None and way.way in BY_INTERFERENCE:
-        limits = f"{brief(wanted.limits.low, display.length)}–{brief(wanted.limits.high, display.length)}"
+        limits = wanted.limits.words(display.length)
         rows.append(("Wanted", limits, wanted.source))
     hole = torque_per_hole(state)
     if hole is not None and way.way in _TORQUES:
@@ -130,7 +130,7 @@ def _as_shown(axle: Axle, taken: Taken) -> str:
 
 def _window(axle: Axle) -> str:
     limits = axle.spec.sheet.range("carrier_preload")
-    if limits is None or limits.high == float("inf"):
+    if limits is None or not limits.has_top:
         return ""
     wide = window_at_pinion(limits.low, limits.high, axle.spec.gears.ratio)
     return f"{axle.display.show(wide, Dimension.TORQUE)} {axle.display.torque.symbol}"
@@ -183,7 +183,7 @@ def lash_panel(axle: Axle, in_hand: int) -> dict[str, Any]:
     )
     drawing = lash_around(
         LashShown(
-            places, state.lash_places, Range(limits.low, limits.high) if limits else None, in_hand or None,
+            places, state.lash_places, limits.range if limits else None, in_hand or None,
             wave, doubtful, expected if axle.move.act is Act.CHANGE else None,
             axle.spec.gears.ring_teeth,
         ),

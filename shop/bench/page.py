@@ -16,6 +16,7 @@ from axle.advice.moves import Act
 from axle.advice.progress import StepStanding, work_at
 from axle.advice.standing import Slot, Standing, Status
 from axle.layout import Place
+from axle.limits import Range
 from axle.procedure.conditions import (
     ATTITUDE_WORDS,
     FIGURE_WORDS,
@@ -28,7 +29,6 @@ from axle.procedure.conditions import (
     has_stance,
 )
 from axle.procedure.stations import ReadingKind, kind_named, stations
-from axle.spec import Range
 from axle.units import Dimension, Unit, brief, show
 from shop.bench import carrier, chances, pinion, steps
 from shop.bench.practice import practice_card
@@ -310,9 +310,8 @@ def _station_callout(axle: Axle, name: str, title: str, bench: str) -> Callout:
         value, dimension = show(result.value, axle.display.unit_for(result.dimension)), result.dimension
         if result.words == "end play":
             title, limits = f"{title.split(maxsplit=1)[0]} end play", None
-    if limits is not None and limits.high != float("inf"):
-        unit = axle.display.unit_for(dimension)
-        words = f"{brief(limits.low, unit)}–{brief(limits.high, unit)}"
+    if limits is not None:
+        words = limits.words(axle.display.unit_for(dimension))
     return Callout(name, title, value, words, standing.status.value, f"{bench}?station={name}")
 
 
@@ -441,7 +440,7 @@ def _tighten(axle: Axle, *, may_sign: bool) -> dict[str, Any] | None:
         "group": standing.group,
         "stage": stage,
         "unit": unit.symbol,
-        "middle": brief(stage.stage.wanted.middle, unit),
+        "middle": brief(stage.stage.wanted.aim, unit),
         "both": in_both(stage.stage.wanted, unit),
         "drawing": bolts(standing.group),
         "entry": str(uuid.uuid4()),

@@ -139,7 +139,7 @@ def preload_panel(axle: Axle) -> dict[str, Any]:
         "fitted": state.setting(Place.PRELOAD),
     }  # fmt: skip
     if limits is not None:
-        panel["limits"] = f"{brief(limits.low, unit)}–{brief(limits.high, unit)}"
+        panel["limits"] = limits.words(unit)
     if sleeve:
         panel["bite"] = bite_for(state)
         return panel

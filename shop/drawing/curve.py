@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from axle.spec import Range
+from axle.limits import Range
 from axle.units import Unit, brief, show
 from shop.drawing.svg import Svg, number
 
@@ -65,9 +65,9 @@ def curve(plot: Plot, unit: Unit) -> Svg:
     left, right = min(at), max(at)
     width = (right - left) or 1.0
     torques = [dot.torque for dot in plot.dots if dot.torque is not None and dot.alike]
-    top = 1.15 * max([*torques, *((plot.limits.high * 1.35,) if plot.limits else ()), *plot.middle, 0.5])
+    top = 1.15 * max([*torques, *((plot.limits.upper * 1.35,) if plot.limits else ()), *plot.middle, 0.5])
     if plot.limits:
-        top = min(top, max(2.6 * plot.limits.high, 1.15 * max(torques, default=0.0)))
+        top = min(top, max(2.6 * plot.limits.upper, 1.15 * max(torques, default=0.0)))
 
     def x(value: float) -> float:
         across: float = (value - left) / width * (_WIDE - _LEFT - _RIGHT)
@@ -81,11 +81,13 @@ def curve(plot: Plot, unit: Unit) -> Svg:
         svg.rect(
             "band",
             _LEFT,
-            y(plot.limits.high),
+            y(min(plot.limits.high, top)),
             _WIDE - _LEFT - _RIGHT,
-            y(plot.limits.low) - y(plot.limits.high),
+            y(plot.limits.low) - y(min(plot.limits.high, top)),
         )
         for limit in (plot.limits.low, plot.limits.high):
+            if limit == float("inf"):
+                continue
             svg.text("title", _LEFT - 6, y(limit) + 5, brief(limit, unit), text_anchor="end")
     if plot.xs:
         upper = [(x(a), y(t)) for a, t in zip(plot.xs, plot.high, strict=True)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
-from axle.spec import Range
+from axle.limits import Range
 from axle.units import Unit, show
 from shop.drawing.svg import Svg, number
 
@@ -26,8 +26,8 @@ def gauge(value: float | None, limits: Range | None, unit: Unit, expected: Range
     def angle(core: float) -> float:
         return -_SWEEP + 2 * _SWEEP * min(max(core / factor / top, 0), 1)
 
-    if limits is not None and limits.high != float("inf"):
-        svg.path("range", _arc(105, 102, 76, angle(limits.low), angle(limits.high)))
+    if limits is not None:
+        svg.path("range", _arc(105, 102, 76, angle(limits.low), angle(min(limits.high, top * factor))))
     if expected is not None:
         svg.path("expected", _arc(105, 102, 64, angle(expected.low), angle(expected.high)))
     for step in range(21):
@@ -56,12 +56,12 @@ def around(
     cx, cy, reach = 113, 104, 64
     ends = _ends(limits) + list(places.values())
     scale = reach / max([*ends, 1e-6])
-    if limits is not None and limits.high != float("inf"):
-        outer, inner = limits.high * scale, limits.low * scale
+    if limits is not None:
+        outer, inner = limits.upper * scale, limits.low * scale
         hole = f"M{cx} {number(cy - inner)}a{number(inner)} {number(inner)} 0 1 0 .01 0Z" if inner else ""
         svg.path("band", f"M{cx} {number(cy - outer)}a{number(outer)} {number(outer)} 0 1 0 .01 0Z{hole}",
                  fill_rule="evenodd")  # fmt: skip
-    middle = (limits.low + limits.high) / 2 * scale if limits and limits.high != float("inf") else 46
+    middle = limits.aim * scale if limits else 46
     for place in range(1, count + 1):
         a = 2 * math.pi * (place - 1) / count
         core = places.get(place)
@@ -102,7 +102,7 @@ def stack(pieces: Sequence[float], unit: Unit, *, hollow: bool = False) -> Svg:
 
 
 def _ends(limits: Range | None) -> list[float]:
-    return [] if limits is None else [end for end in (limits.low, limits.high) if end != float("inf")]
+    return [] if limits is None else [limits.low, limits.upper]
 
 
 def _polar(cx: float, cy: float, radius: float, a: float) -> tuple[float, float]:

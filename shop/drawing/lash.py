@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from axle.backlash import Wave
-from axle.spec import Range
+from axle.limits import Range
 from axle.units import Unit, brief, show
 from shop.drawing.svg import Svg, number
 
@@ -53,10 +53,12 @@ def lash_around(shown: LashShown, unit: Unit) -> Svg:
     for tooth in range(shown.ring_teeth):
         a = math.tau * tooth / shown.ring_teeth
         svg.path("thin", f"M{_point(a, _RIM + 10)} L{_point(a, _RIM + 14)}")
-    if shown.limits is not None and math.isfinite(shown.limits.high):
-        outer, inner = reach(shown.limits.high), reach(shown.limits.low)
+    if shown.limits is not None:
+        outer, inner = reach(shown.limits.upper), reach(shown.limits.low)
         svg.path("band", _disc(outer) + _disc(inner), fill_rule="evenodd")
         for end, radius in ((shown.limits.high, outer), (shown.limits.low, inner)):
+            if not math.isfinite(end):
+                continue
             x, y = _at(_BESIDE / shown.count, radius + 3)
             svg.text("title", x, y, brief(end, unit), font_size="17")
     svg.circle("axis", _MIDDLE, _MIDDLE, _HUB)
@@ -117,7 +119,7 @@ def _disc(radius: float) -> str:
 
 
 def _ends(limits: Range | None) -> list[float]:
-    return [] if limits is None else [end for end in (limits.low, limits.high) if math.isfinite(end)]
+    return [] if limits is None else [limits.low, limits.upper]
 
 
 def _at(a: float, radius: float) -> tuple[float, float]:

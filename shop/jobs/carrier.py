@@ -139,7 +139,7 @@ def _set_caps(axle: bridge.Axle, done: Done, torque: Quantity | None) -> None:
                                 do="Check the unit.")  # fmt: skip
             value = round(torque.core, 2)
         elif limits is not None:
-            value = round(Decimal(str(limits.middle)), 2)
+            value = round(Decimal(str(limits.aim)), 2)
         else:
             raise AxleError("caps", given="torqued, no figure", wanted="the torque on them")
     Position.objects.update_or_create(

@@ -7,8 +7,8 @@ from axle.advice.moves import Swap
 from axle.carrier.adjusters import Stands, Threads, on_lock, turn_words
 from axle.depth.marks import MarkConvention
 from axle.layout import Place
-from axle.spec import Range
-from axle.units import FOOT_POUND, Unit, brief, show
+from axle.limits import Range
+from axle.units import BOLT_NEWTON_METRE, FOOT_POUND, Unit, show
 from shop.jobs.bridge import Axle
 from shop.people.models import Shop
 
@@ -39,9 +39,8 @@ def layout_words(axle: Axle) -> str:
 
 def in_both(wanted: Range, unit: Unit) -> str:
     """A bolt's torque in the other system than the shop's own."""
-    if unit is not FOOT_POUND:
-        return f"{brief(wanted.low, FOOT_POUND)}–{brief(wanted.high, FOOT_POUND)} ft·lb"
-    return f"{wanted.low:.0f}–{wanted.high:.0f} N·m"
+    other = BOLT_NEWTON_METRE if unit is FOOT_POUND else FOOT_POUND
+    return f"{wanted.words(other)} {other.symbol}"
 
 
 def side_title(axle: Axle, place: Place) -> str:

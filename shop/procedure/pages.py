@@ -15,11 +15,11 @@ from axle.contact.mark import Mark
 from axle.contact.reading import target
 from axle.fasteners.threads import classes, threads
 from axle.layout import Place
+from axle.limits import Range
 from axle.procedure.choices import choices
 from axle.procedure.findings import DECISIONS, Found, parts
 from axle.procedure.register import LISTS, items, items_of
 from axle.procedure.stations import kind_named, stations
-from axle.spec import Range
 from axle.units import brief, show
 from shop.drawing import flanks
 from shop.drawing.bolts import bolts

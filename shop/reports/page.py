@@ -13,9 +13,9 @@ from axle.contact.goal import TITLES
 from axle.contact.mark import Mark
 from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
+from axle.limits import Range
 from axle.procedure.choices import choices
 from axle.procedure.stations import ReadingKind, kind_named, stations
-from axle.spec import Range
 from axle.units import Unit, show
 from shop.drawing import flanks
 from shop.drawing.section import section
@@ -94,7 +94,7 @@ def _torque(axle: Axle, standing: GroupStanding) -> dict[str, str]:
         "title": group.title,
         "words": f"{group.count} × {group.thread}, {group.grade}",
         "torque": f"{show(signed[-1].torque, unit)} {unit.symbol}" if signed else "—",
-        "wanted": f"{show(group.wanted.low, unit)} to {show(group.wanted.high, unit)}",
+        "wanted": group.wanted.words(unit),
         "source": group.source,
         "by": rows[-1].by if rows and signed else "",
         "state": "✓ every stage" if waiting is None else f"{waiting.stage.words} not signed",
@@ -179,12 +179,22 @@ def _reading(axle: Axle, name: str) -> dict[str, Any] | None:
         "unit": "" if kind.grades else unit.symbol,
         "typed": ", ".join(row.as_typed for _, row in sorted(rows.items())),
         "limits": _limits(limits, unit),
-        "source": axle.spec.sheet.source(key) if key else "",
+        "source": _source(axle, key, unit) if key else "",
         "by": newest.by,
         "at": newest.at,
         "assembly": next(a.number for a in axle.assemblies if a.pk == newest.assembly_id),
         "makeshift": any(row.confidence == Reading.Confidence.MAKESHIFT for row in rows.values()),
     }
+
+
+def _source(axle: Axle, key: str, unit: Unit) -> str:
+    """Where limits come from; of two manuals also what the other one says."""
+    words, other = axle.spec.sheet.source(key), axle.spec.sheet.not_in_force(key)
+    kind = "bolt" if unit is axle.display.bolt_torque else unit.dimension.value
+    limits = other.range(kind) if other else None
+    if other is None or limits is None:
+        return words
+    return f"{words}; not in force: {limits.words(unit)} ({other.source_words})"
 
 
 def _value(kind: ReadingKind, row: Reading, unit: Unit) -> str:
@@ -214,9 +224,7 @@ def _carrier(axle: Axle) -> list[str]:
 def _limits(limits: Range | None, unit: Unit) -> str:
     if limits is None:
         return "—"
-    if limits.high == float("inf"):
-        return f"from {show(limits.low, unit)}"
-    return f"{show(limits.low, unit)} to {show(limits.high, unit)}"
+    return limits.words(unit)
 
 
 def _pack(axle: Axle, place: Place) -> dict[str, Any]:

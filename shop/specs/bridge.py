@@ -25,17 +25,24 @@ def plain(sheet: SpecSheet) -> dict[str, Any]:
         "chart": sheet.chart,
         "backlash_rule": sheet.backlash_rule,
         "stance": sheet.stance,
-        "values": {
-            value.key: {
-                "low": _text(value.low),
-                "high": _text(value.high),
-                "unit": value.unit,
-                "source": value.source,
-                "note": value.note,
-            }
-            for value in sheet.values.all()
-        },
+        "values": {value.key: _value(value) for value in sheet.values.all()},
     }
+
+
+def _value(value: SpecValue) -> dict[str, Any]:
+    """One row; what it does not have is left out, as in files of before."""
+    row: dict[str, Any] = {
+        "low": _text(value.low),
+        "high": _text(value.high),
+        "unit": value.unit,
+        "source": value.source,
+        "note": value.note,
+    }
+    if value.tolerance is not None:
+        row["tolerance"] = _text(value.tolerance)
+    if value.second:
+        row |= {"second": value.second, "in_force": value.in_force}
+    return row
 
 
 def rows(data: dict[str, Any]) -> tuple[dict[str, Any], list[SpecValue]]:

@@ -13,6 +13,11 @@ from axle.units import UNITS
 from shop.people.models import Shop
 from shop.specs.models import SpecSheet
 
+_PARTS = ("low", "high", "tolerance", "unit", "source", "note")
+_RANGES = ("low", "tolerance")
+# Between a value's key and the fields of what another manual gives for it.
+_SECOND = "-second"
+_IN_FORCE = [("first", "the first range"), ("second", "the other manual's")]
 _FIGURE_LABELS = {
     "face_width": "Face width, mm",
     "offset": "Pinion offset, mm",
@@ -65,15 +70,30 @@ class SheetForm(forms.Form):
         sources = [(source.value, SOURCE_WORDS[source]) for source in Source]
         for key, spec in spec_keys().items():
             units = [(u.symbol, u.symbol) for u in UNITS if u.dimension is spec.dimension]
-            for end in ("low", "high"):
-                self.fields[f"{key}-{end}"] = forms.CharField(
-                    label=f"{spec.title}, {end}", required=False, max_length=20
+            self._add_figures(key, spec.title, units, sources)
+            if spec.has_low:
+                self._add_figures(f"{key}{_SECOND}", f"{spec.title}, other manual", units, sources)
+                self.fields[f"{key}-in_force"] = forms.ChoiceField(
+                    label=f"{spec.title}, in force", choices=_IN_FORCE, required=False
                 )
-            self.fields[f"{key}-unit"] = forms.ChoiceField(label=f"{spec.title}, unit", choices=units)
-            self.fields[f"{key}-source"] = forms.ChoiceField(label=f"{spec.title}, source", choices=sources)
-            self.fields[f"{key}-note"] = forms.CharField(
-                label=f"{spec.title}, note", required=False, max_length=160
+
+    def _add_figures(
+        self, name: str, title: str, units: list[tuple[str, str]], sources: list[tuple[str, str]]
+    ) -> None:
+        """Fields of one range: its figures, their unit, and where they come from."""
+        for part, words in (("low", "low"), ("high", "high"), ("tolerance", "give or take")):
+            self.fields[f"{name}-{part}"] = forms.CharField(
+                label=f"{title}, {words}", required=False, max_length=20
             )
+        self.fields[f"{name}-unit"] = forms.ChoiceField(
+            label=f"{title}, unit", choices=units, required=not name.endswith(_SECOND)
+        )
+        self.fields[f"{name}-source"] = forms.ChoiceField(
+            label=f"{title}, source", choices=sources, required=not name.endswith(_SECOND)
+        )
+        self.fields[f"{name}-note"] = forms.CharField(
+            label=f"{title}, book, page or person", required=False, max_length=160
+        )
 
     def rows(self) -> list[dict[str, Any]]:
         """Rows of limits as the page lays them out."""
@@ -114,16 +134,25 @@ class SheetForm(forms.Form):
             raise forms.ValidationError(str(error)) from None
         return cleaned
 
+    def _manual(self, name: str) -> str:
+        """A range by where it comes from: the manual's name."""
+        source, note = (str(self[f"{name}-{part}"].value() or "") for part in ("source", "note"))
+        known = SOURCE_WORDS[Source(source)] if source in {s.value for s in Source} else "not said"
+        return f"{known}, {note}" if note else known
+
     def _row(self, spec: SpecKey) -> dict[str, Any]:
-        return {
-            "title": spec.title,
-            "section": spec.section,
-            "low": self[f"{spec.key}-low"] if spec.has_low else None,
-            "high": self[f"{spec.key}-high"],
-            "unit": self[f"{spec.key}-unit"],
-            "source": self[f"{spec.key}-source"],
-            "note": self[f"{spec.key}-note"],
-        }
+        parts = [part for part in _PARTS if spec.has_low or part not in _RANGES]
+        row: dict[str, Any] = {part: self[f"{spec.key}-{part}"] for part in parts}
+        row |= {"title": spec.title, "section": spec.section}
+        if spec.has_low:
+            second = f"{spec.key}{_SECOND}"
+            row |= {f"second_{part}": self[f"{second}-{part}"] for part in _PARTS}
+            row["in_force"] = self[f"{spec.key}-in_force"]
+            self.fields[f"{spec.key}-in_force"].choices = [  # type: ignore[attr-defined]
+                ("first", self._manual(spec.key)), ("second", self._manual(second)),
+            ]  # fmt: skip
+            row["has_second"] = any(self[f"{second}-{part}"].value() for part in ("low", "high"))
+        return row
 
 
 def starter(key: str) -> dict[str, Any]:
@@ -142,24 +171,37 @@ def _initial(plain: dict[str, Any]) -> dict[str, Any]:
         **plain["gears"],
     }
     for key, row in plain["values"].items():
-        found |= {
-            f"{key}-{part}": row.get(part) or "" for part in ("low", "high", "unit", "source", "note")
-        }
+        found |= {f"{key}-{part}": row.get(part) or "" for part in _PARTS}
+        second = row.get("second") or {}
+        found |= {f"{key}{_SECOND}-{part}": second.get(part) or "" for part in _PARTS}
+        found[f"{key}-in_force"] = row.get("in_force", "first")
     return found
+
+
+def _figures(cleaned: dict[str, Any], name: str) -> dict[str, Any] | None:
+    """One range as plain data, or nothing where no figure was typed."""
+    low, high, tolerance = (cleaned[f"{name}-{part}"].strip() for part in ("low", "high", "tolerance"))
+    if not (low or high or tolerance):
+        return None
+    if tolerance and bool(low) != bool(high):
+        low = high = low or high  # one figure, give or take so much
+    row = {"low": low or None, "high": high or None}
+    row |= {part: cleaned[f"{name}-{part}"] for part in ("unit", "source", "note")}
+    return row | ({"tolerance": tolerance} if tolerance else {})
 
 
 def _plain(cleaned: dict[str, Any]) -> dict[str, Any]:
     values = {}
-    for key in spec_keys():
-        low, high = cleaned[f"{key}-low"].strip(), cleaned[f"{key}-high"].strip()
-        if low or high:
-            values[key] = {
-                "low": low or None,
-                "high": high or None,
-                "unit": cleaned[f"{key}-unit"],
-                "source": cleaned[f"{key}-source"],
-                "note": cleaned[f"{key}-note"],
-            }
+    for key, spec in spec_keys().items():
+        row = _figures(cleaned, key)
+        second = _figures(cleaned, f"{key}{_SECOND}") if spec.has_low else None
+        if second is not None and row is None:
+            row, second = second, None  # the only figures there are stand first
+        if row is None:
+            continue
+        values[key] = row
+        if second is not None:
+            row |= {"second": second, "in_force": cleaned[f"{key}-in_force"] or "first"}
     layout = {name: cleaned[name] for name in choice_words() if name not in ("backlash_rule", "stance")}
     figures = ("ring_diameter", *GEAR_FIGURES)
     gears: dict[str, Any] = {

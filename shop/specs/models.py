@@ -70,6 +70,11 @@ class SpecValue(models.Model):
     unit = models.CharField(max_length=12)
     source = models.CharField(max_length=20)
     note = models.CharField(max_length=160, blank=True)
+    # How far off one figure may be, where low and high are the same.
+    tolerance = models.DecimalField(max_digits=12, decimal_places=5, null=True, blank=True)
+    # What another manual gives for the same, as plain data like this row; and which of the two holds.
+    second = models.JSONField(default=dict, blank=True)
+    in_force = models.CharField(max_length=6, default="first")
     history = HistoricalRecords()
 
     class Meta:

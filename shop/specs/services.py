@@ -25,6 +25,5 @@ def save_sheet(user: User, plain: dict[str, Any], sheet: SpecSheet | None = None
         for value in values:
             known = sheet.values.filter(key=value.key).first()
             value.sheet, value.pk = sheet, known.pk if known else None
-            value.low, value.high = value.low or None, value.high or None
             value.save()
     return sheet

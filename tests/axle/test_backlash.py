@@ -6,9 +6,10 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from axle.backlash import Around, BacklashLimits, Rule, judge, movement_for
+from axle.backlash import Around, judge, movement_for
 from axle.errors import AxleError
 from axle.gearset import GearSet, Stance
+from axle.limits import BacklashLimits, Rule
 from axle.ratios import Ratios, prior_ratios
 
 THOU = 0.0254

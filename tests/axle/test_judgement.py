@@ -27,9 +27,9 @@ from axle.contact.estimate import Middles
 from axle.contact.response import pair, response
 from axle.contact.together import Before, Shown, together
 from axle.layout import Place
+from axle.limits import Range
 from axle.shims import Pack, Piece
 from axle.simulator.hidden import Fault
-from axle.spec import Range
 from axle.units import IMPERIAL
 from tests.axle.rig import IN_LB, THOU, mm
 from tests.axle.test_advice import PACKS, TRIAL, standing_axle, taken

@@ -9,10 +9,10 @@ from dataclasses import replace
 
 import pytest
 
-from axle.backlash import BacklashLimits
 from axle.errors import AxleError
 from axle.gearset import GearSet
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
+from axle.limits import BacklashLimits, Range
 from axle.practice.best import right_packs
 from axle.simulator.axle import Axle, Built, Limits, out_of_range
 from axle.simulator.hidden import FAULT_WORDS, Fault, Subject, draw
@@ -25,7 +25,6 @@ from axle.simulator.measure import (
     read,
     truth,
 )
-from axle.spec import Range
 from benchmarks.closed_loop.shop import LAYOUTS
 
 THOU = 0.0254

@@ -8,10 +8,10 @@ from decimal import Decimal
 
 import pytest
 
-from axle.backlash import Rule
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, PreloadBy
-from axle.spec import SOURCE_WORDS, Range, Sheet, Source, SpecValue, spec_keys, spec_value
+from axle.limits import Range, Rule
+from axle.spec import SOURCE_WORDS, Sheet, Source, SpecValue, spec_keys, spec_value
 from axle.specfile import LAYOUT_CHOICES, choice_words, read_spec, starter_specs
 from axle.units import INCH_POUND, THOU, Dimension
 

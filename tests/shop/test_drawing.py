@@ -13,7 +13,7 @@ from axle.contact.mark import Mark
 from axle.contact.patch import Patch
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, every_layout
-from axle.spec import Range
+from axle.limits import Range
 from axle.units import THOU
 from shop.drawing import dials, flanks
 from shop.drawing.section import Callout, FlankPair, section
