@@ -294,7 +294,7 @@ def torque(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
             {
                 "group": group, "stages": stages, "done": standing.is_done, "drawing": bolts(group),
                 "both": in_both(group.wanted, unit),
-                "figures": f"{brief(group.wanted.low, unit)}–{brief(group.wanted.high, unit)}",
+                "figures": group.wanted.words(unit),
                 "order": " ".join(str(bolt) for bolt in group.order),
             }
         )  # fmt: skip

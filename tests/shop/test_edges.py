@@ -31,8 +31,14 @@ def sheet_form(owner, key: str = "works-van", **more: str) -> dict[str, str]:
 
 def keep_sheet(pages, owner, name: str, key: str = "works-van", **more: str) -> SpecSheet:
     answer = pages.post("/sheets/new", sheet_form(owner, key, name=name, **more))
-    assert answer.status_code == 302, [w for w in words(answer).split("▲")[1:]]
+    assert answer.status_code == 302, words(answer).split("▲")[1:]
     return SpecSheet.objects.get(name=name)
+
+
+def open_job(pages, sheet: SpecSheet, **more: str) -> Job:
+    answer = pages.post("/jobs/new", job_form(sheet=sheet.pk, mark="0", **more))
+    assert answer.status_code == 302, words(answer).split("▲")[1:]
+    return Job.objects.latest("pk")
 
 
 ENDS = {"at least": ("7", ""), "at most": ("", "7"), "one figure": ("7", "7"), "nil": ("0", "0")}
@@ -55,8 +61,7 @@ def test_a_sheet_of_one_end_goes_from_its_form_through_every_station_to_paper(pa
         low or None,
         high or None,
     ]
-    pages.post("/jobs/new", job_form(sheet=sheet.pk, mark="0"))
-    job = Job.objects.latest("number")
+    job = open_job(pages, sheet)
     # At its mark; every reading that the bench takes is stored and judged.
     for name in ("arrival", "pinion_preload", "carrier_preload", "backlash", "torque"):
         assert pages.get(f"/jobs/{job.number}/?station={name}").status_code == 200
@@ -80,8 +85,7 @@ def test_two_manuals_stand_on_a_sheet_and_the_one_in_force_is_printed(pages, own
     sheet = keep_sheet(pages, owner, "Two manuals", **other)
     shown = words(pages.get(f"/sheets/{sheet.pk}/"))
     assert "published, green handbook" in shown
-    pages.post("/jobs/new", job_form(sheet=sheet.pk, mark="0"))
-    job = Job.objects.latest("number")
+    job = open_job(pages, sheet)
     limits = bridge.load(job).state.preload_range()
     assert round(limits.low, 3) == 2.26  # 20 in·lb by the conversion of 1959
     send(pages, "22", kind="pinion_torque", number=job.number, questioned="22", station="pinion_preload")
