@@ -18,6 +18,7 @@ class Stance(Enum):
 
     ALONG = "along"
     SQUARE = "square"
+    UNSURE = "unsure"
 
 
 @dataclass(frozen=True)
@@ -146,14 +147,14 @@ def indicated(gears: GearSet, stance: Stance) -> float:
     flank reads that times cos α·cos ψ, α the mean of both flank angles.
 
     :param gears: the gear set.
-    :param stance: how the indicator stands.
+    :param stance: how the indicator stands; one that nobody told counts as in line with the motion.
     :returns: factor [1].
     :source: direction cosines of the plunger, the flank's normal and the motion.
 
     >>> round(indicated(GearSet(11, 41), Stance.ALONG), 2)
     1.16
     """
-    if stance is Stance.ALONG:
+    if stance is not Stance.SQUARE:
         return gears.heel_over_mean
     mean_angle = (gears.drive_angle + gears.coast_angle) / 2
     return gears.heel_over_mean * math.cos(mean_angle) * math.cos(gears.ring_spiral)

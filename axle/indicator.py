@@ -50,8 +50,14 @@ def correction(
     # p·n over m·n: 1 along the motion, 1/cos θ square to the flank.
     slope = {Stance.ALONG: 1.0, Stance.SQUARE: 1 / normal_to_motion}
     angle = math.radians(lean)
+    if Stance.UNSURE in (wanted, stood):
+        # Nobody told how one of the two stands: a reading counts as it is. Where the sheet is sure, it may
+        # be off by half of what lies between the two ways to stand.
+        slope = dict.fromkeys(Stance, 1.0)
     factor = slope[stood] * math.cos(angle) / slope[wanted]
-    unsure = 0.0
+    unsure = (
+        (1 / normal_to_motion - 1) / 2 if wanted is not Stance.UNSURE and stood is Stance.UNSURE else 0.0
+    )
     if stood is Stance.ALONG:
         tangent = math.sqrt(1 / normal_to_motion**2 - 1)
         unsure = math.sin(angle) * tangent / math.sqrt(2) / slope[wanted]

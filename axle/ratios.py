@@ -21,13 +21,23 @@ from axle.errors import AxleError
 from axle.gearset import GearSet, Stance, backlash_per_depth, backlash_per_ring_movement, indicated
 
 # Spread of usual sets around the closed forms, of sets whose meshing is computed around that, and of the
-# two sides' stiffness around one half; from memory. A move further out than this many standard deviations
-# is not this axle's ratio.
+# two sides' stiffness around one half; from memory.
 USUAL_SPREAD: Final = 0.12
 _COMPUTED_SPREAD: Final = 0.06
 _DEPTH_SPREAD: Final = 0.25
 _SHARE_SPREAD: Final = 0.07
-_OUTLIER: Final = 3.0
+# Where nobody told how the indicator stands: shops name or show 0.6, 0.7, 0.8 and 1.0 of backlash per ring
+# gear movement (common practice), and this holds them all.
+UNSURE_RATIO: Final = 0.8
+UNSURE_SPREAD: Final = 0.15 / UNSURE_RATIO
+# How far axles of one shop differ in it, read by the same hands with the same indicator; from memory.
+_AXLES_DIFFER: Final = 0.05
+# No axle reads less or more of a movement than this, whatever its moves seem to show; ratios that shops
+# name lie between 0.5 and 1.0 (common practice), computed ones up to 1.15.
+BOUNDS: Final = (0.4, 1.4)
+# A move further out than so many standard deviations is learned with caution, and further than that is odd.
+_CAUTION: Final = 2.0
+_ODD: Final = 3.0
 
 
 @dataclass(frozen=True)
@@ -125,46 +135,74 @@ class Learned:
     """Ratios after a job's own moves.
 
     :param ratios: as they stand now.
-    :param odd: moves that fit no ratio an axle can have; they are left out, and said.
+    :param odd: moves that hardly fit: learned with caution, or left out where no ratio explains them.
     """
 
     ratios: Ratios
     odd: tuple[Seen, ...] = ()
 
 
-def prior_ratios(gears: GearSet, stance: Stance) -> Ratios:
+def prior_ratios(gears: GearSet, stance: Stance, finished: Sequence[tuple[float, float]] = ()) -> Ratios:
     """Expected ratios before this job has shown its own.
 
     :param gears: the gear set.
     :param stance: how the indicator stands at the heel.
+    :param finished: ratio per ring gear movement that finished jobs of the shop on such axles came to, each
+        with its standard uncertainty [1]; they count where nobody told how the indicator stands.
     :returns: expected ratios [1] and their relative spread [1].
     :source: the computed pattern (:mod:`axle.contact.response`); closed forms of :mod:`axle.gearset` for a
-        set that cannot be computed; spread of usual sets around them from memory.
+        set that cannot be computed; spread of usual sets around them from memory. Where the stance is not
+        told, common practice: 0.8 ± 0.15.
 
     >>> round(prior_ratios(GearSet(11, 41), Stance.SQUARE).per_ring, 2)
     0.82
+    >>> prior_ratios(GearSet(11, 41), Stance.UNSURE).per_ring
+    0.8
     """
     shown = indicated(gears, stance)
     found = computed(gears)
     if found is not None:
         told, heel_over_mean = found
         shown *= heel_over_mean / gears.heel_over_mean
-        return Ratios(
+        by_gears = Ratios(
             told.backlash["ring"] * shown, told.backlash["depth"] * shown, spread=_COMPUTED_SPREAD
         )
-    return Ratios(
-        backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown, spread=USUAL_SPREAD
-    )
+    else:
+        by_gears = Ratios(
+            backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown,
+            spread=USUAL_SPREAD,
+        )  # fmt: skip
+    if stance is not Stance.UNSURE:
+        return by_gears
+    ratio, spread = _of_finished(finished)
+    return Ratios(ratio, by_gears.per_depth * ratio / by_gears.per_ring, spread=spread / ratio)
 
 
-def learn(prior: Ratios, moves: Sequence[Seen]) -> Learned:
+def _of_finished(finished: Sequence[tuple[float, float]]) -> tuple[float, float]:
+    """What is expected of the next axle of a shop, with its standard deviation [1]."""
+    own = UNSURE_RATIO * UNSURE_SPREAD
+    weights = [1 / (own**2 - _AXLES_DIFFER**2)]
+    values = [UNSURE_RATIO]
+    for ratio, u in finished:
+        weights.append(1 / (u**2 + _AXLES_DIFFER**2))
+        values.append(ratio)
+    mean = sum(w * v for w, v in zip(weights, values, strict=True)) / sum(weights)
+    return mean, math.sqrt(1 / sum(weights) + _AXLES_DIFFER**2)
+
+
+def learn(prior: Ratios, moves: Sequence[Seen], bounds: tuple[float, float] = BOUNDS) -> Learned:
     """Bring a job's own moves to bear on the expected ratios, one after another.
+
+    A move further out than two standard deviations counts for less the further out it is, so that one cup
+    that did not follow, or one misread place, does not make the ratio. One that no axle's ratio explains,
+    such as a gear that came nearer when it was moved away, is left out.
 
     :param prior: expected ratios.
     :param moves: moves of this job, oldest first.
-    :returns: ratios [1] with their covariance; a move further than three standard deviations from
-        all that is expected is left out.
-    :source: linear Gaussian update (least squares with a prior), exact; JCGM 100:2008 for spreads.
+    :param bounds: least and largest ratio per ring gear movement that is believed [1].
+    :returns: ratios [1] with their covariance, and the moves beyond three standard deviations.
+    :source: linear Gaussian update (least squares with a prior), exact within two standard deviations;
+        beyond them the noise grows with the residual (as in robust least squares); JCGM 100:2008.
 
     >>> found = learn(Ratios(0.9, -0.3, 0.12), [Seen(-0.10, 0.0, 0.0, -0.070)])
     >>> round(found.ratios.per_ring, 2), found.ratios.moves
@@ -175,18 +213,26 @@ def learn(prior: Ratios, moves: Sequence[Seen]) -> Learned:
         row = move.row
         variance = float(row @ cov @ row) + move.uncertainty**2
         residual = move.opened - float(row @ mean)
-        if abs(residual) > _OUTLIER * math.sqrt(variance):
+        if abs(residual) > _ODD * math.sqrt(variance):
             odd.append(move)
-            continue
+            if not _could_be(move, float(row @ mean), bounds, float(mean[0])):
+                continue
+        variance = max(variance, (residual / _CAUTION) ** 2)
         gain = cov @ row / variance
         mean, cov = mean + gain * residual, cov - np.outer(gain, row @ cov)
         used += 1
     if not used:
         return Learned(prior, tuple(odd))
-    q = float(mean[0])
+    share = min(max(float(mean[1] / mean[0]), 0.0), 1.0) if mean[0] > 0 else prior.share
+    q = min(max(float(mean[0]), bounds[0]), bounds[1])
     spread = math.sqrt(max(float(cov[0, 0]), 0.0)) / q
-    ratios = Ratios(
-        q, float(mean[2]), spread, min(max(float(mean[1]) / q, 0.0), 1.0), used,
-        tuple(float(v) for v in cov.ravel()),
-    )  # fmt: skip
+    ratios = Ratios(q, min(float(mean[2]), 0.0), spread, share, used, tuple(float(v) for v in cov.ravel()))
     return Learned(ratios, tuple(odd))
+
+
+def _could_be(move: Seen, due: float, bounds: tuple[float, float], ratio: float) -> bool:
+    """Whether any ratio that an axle can have explains a move, its readings' scatter allowed for."""
+    if abs(due) < move.uncertainty:
+        return False
+    share, slack = move.opened / due, _ODD * move.uncertainty / abs(due)
+    return bounds[0] / ratio - slack <= share <= bounds[1] / ratio + slack

@@ -151,7 +151,7 @@ class Sheet:
     name: str
     values: Mapping[str, SpecValue]
     backlash_rule: Rule = Rule.SMALLEST
-    stance: Stance = Stance.ALONG
+    stance: Stance = Stance.UNSURE
 
     def __post_init__(self) -> None:
         unknown = sorted(set(self.values) - set(spec_keys()))

@@ -145,7 +145,7 @@ def starter_specs() -> Mapping[str, dict[str, Any]]:
             "layout": usual["layout"] | row["layout"],
             "gears": usual["gears"] | row["gears"],
             "backlash_rule": row.get("backlash_rule", "smallest"),
-            "stance": row.get("stance", "along"),
+            "stance": row.get("stance", "unsure"),
             "values": {
                 name: {"low": None, "source": "demo", "note": ""} | value
                 for name, value in (usual["values"] | row["values"]).items()

@@ -289,7 +289,8 @@ def load_demo() -> bool:
     builder = _person(shop, "mattis", "Mattis", "Oran", Role.BUILDER)
     apprentice = _person(shop, "lio", "Lio", "Feld", Role.APPRENTICE)
     people.set_ways(owner, {"adjusters": "holes", "outboard": "subtraction"}, "tooth side", "plain side")
-    sheets = {key: save_sheet(owner, row) for key, row in starter_specs().items()}
+    # This shop's indicators stand in line with the heel's motion, and its sheets say so.
+    sheets = {key: save_sheet(owner, row | {"stance": "along"}) for key, row in starter_specs().items()}
     _fill_drawer(owner)
     _fill_register(owner)
     now = timezone.now()

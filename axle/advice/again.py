@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Final
 
 from axle.advice.chance import Chances, chances, depth_chance
+from axle.advice.costs import weight
 from axle.advice.held import depth_held, prints_here
 from axle.advice.lash import lash_now
 from axle.advice.moves import Act, Move
@@ -76,7 +77,8 @@ def sharper(state: AxleState, after: Settings, planned: float) -> Move | None:
         told = tuple(replace(t, count=t.count + 2) if t is newest else t for t in state.taken)
         gains.append((chances(replace(state, taken=told), after).all - planned, kind))
     gain, kind = max(gains, default=(0.0, ""))
-    if gain < _WORTH:
+    places = [place for place, set_to in after.items() if set_to != state.settings.get(place)]
+    if gain * weight(state.layout, places) < _WORTH:
         return None
     if kind == "print":
         why = (f"The move that comes next is {percent(planned)} sure; two prints more make it about "

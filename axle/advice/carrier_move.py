@@ -66,7 +66,7 @@ def carrier_move(state: AxleState, display: Display, standings: Mapping[str, Sta
         return Move(Act.LOOK, "No nearer side packs can be made", station, why=tuple(lines),
                     notes=plan.notes, others=plan.others)  # fmt: skip
     lines += [side_line(state, plan, display), sum_check(state, plan, display)]
-    notes = (*plan.notes, *stay_notes(state, plan, target))
+    notes = (*plan.notes, *stay_notes(state, plan, target, display))
     found = {name for swap in plan.swaps for name in stales(swap.place, state.layout)}
     return Move(
         Act.CHANGE, title_of(state, plan), station, plan.swaps,

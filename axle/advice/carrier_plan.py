@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 from decimal import Decimal
 from typing import Final
@@ -25,6 +24,11 @@ from axle.ratios import Ratios
 from axle.units import Display
 
 _EXACT: Final = Decimal("0.0026")
+# No move takes the ring gear further than this at once [mm]: the largest backlash that a bench reads, over
+# the least ratio that is believed.
+LARGEST: Final = 2.0
+# Nor is more taken up between two sides at once [mm]: the largest play that is read there, and its preload.
+MOST_LOAD: Final = 3.2
 # Where in the range the smallest place is put: the middle, or the loose end for hot use, since heat
 # closes it (common practice).
 _AIM: Final = {"tow": 0.7, "track": 0.7}
@@ -64,6 +68,12 @@ def plan_sides(
     ratios = ratios_now(state)
     now = seat_now(state, start)
     target = now.loaded if interference is None else interference
+    if sides_are_set(state) and abs(target - now.interference) > MOST_LOAD:
+        raise AxleError(
+            "both sides together", given=f"a change of {target - now.interference:.3f} mm",
+            wanted=f"{MOST_LOAD:g} mm at the most",
+            do="What was read of zero play and what is in cannot both be right: read it again.",
+        )  # fmt: skip
     wanted = _wanted(state, start, backlash, ratios.per_depth * deeper, hold=hold)
     _check_wanted(wanted, target)
     plan = SidesPlan(start, wanted, target, SideChange(0.0, 0.0), deeper=deeper, made=target)
@@ -125,7 +135,7 @@ def _after(state: AxleState, start: Start, ratios: Ratios, plan: SidesPlan) -> S
     closed = 0.0
     if wanted is not None and start.smallest is not None:
         closed = (wanted - start.smallest - shift) / ratios.per_ring
-    return reseat(start.seat, closed, load)
+    return reseat(start.seat, min(max(closed, -LARGEST), LARGEST), load)
 
 
 def _one_sided(
@@ -176,15 +186,12 @@ def _foretold(state: AxleState, plan: SidesPlan, now: Seat, ratios: Ratios) -> S
             wanted=f"{room(state, seat):.3f} mm at the most that this case takes",
             do="Ask for less preload, or look at what was read.",
         )  # fmt: skip
-    smallest = None
-    if start.smallest is not None:
-        opened, u = ratios.shift(start.seat, seat, plan.deeper)
-        smallest = (start.smallest + opened, math.hypot(u, start.unsure))
-        if smallest[0] <= 0 and plan.swaps:
-            raise AxleError(
-                "move", given=f"a smallest backlash of {smallest[0]:.3f} mm", wanted="more than 0",
-                do="The gears would lock, and locked gears bend a flange.",
-            )  # fmt: skip
+    smallest = start.after(*ratios.shift(start.seat, seat, plan.deeper))
+    if smallest is not None and smallest[0] <= 0 and plan.swaps:
+        raise AxleError(
+            "move", given=f"a smallest backlash of {smallest[0]:.3f} mm", wanted="more than 0",
+            do="The gears would lock, and locked gears bend a flange.",
+        )  # fmt: skip
     spread = None
     if start.smallest is not None and start.largest is not None:
         spread = start.largest - start.smallest

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Final
 
@@ -25,6 +26,7 @@ class Start:
     :param unsure: standard uncertainty of ``smallest`` [mm].
     :param by: where it was read, in words.
     :param measured: what a first fit was measured by, where both packs follow in closed form.
+    :param locked: whether the gears lock there: the backlash is 0 or less, nobody knows by how much.
     """
 
     seat: Seat
@@ -33,6 +35,21 @@ class Start:
     unsure: float = REPEATS
     by: str = ""
     measured: Spacers | Gaps | None = None
+    locked: bool = False
+
+    def after(self, opened: float, u: float) -> tuple[float, float] | None:
+        """Smallest backlash once it was opened by so much, with its standard uncertainty [mm].
+
+        :param opened: change of the backlash [mm].
+        :param u: its standard uncertainty [mm].
+        :returns: nothing before a backlash was read; from locked gears anything up to ``opened``.
+        """
+        if self.smallest is None:
+            return None
+        if self.locked:
+            # Somewhere between still locked and all of it: a rectangle (JCGM 100:2008, 4.3.7).
+            return opened / 2, math.hypot(max(opened, 0.0) / math.sqrt(12), u, self.unsure)
+        return self.smallest + opened, math.hypot(u, self.unsure)
 
     @property
     def fresh(self) -> bool:

@@ -46,7 +46,8 @@ def _where_read(state: AxleState, share: float) -> Start | None:
     if lash is not None:
         seat = seat_in(state, state.settings, rests_of(lash.pushed), share)
         if seat is not None:
-            return Start(seat, *_governing(state, lash), "the backlash as it is now")
+            where = _governing(state, lash)
+            return Start(seat, *where, "the backlash as it is now", locked=lash.is_locked)
     spacers, held = _first_readings(state)
     if spacers is not None and not (held is not None and held.order > spacers.order):
         return _from_spacers(state, spacers, share)
@@ -74,7 +75,7 @@ def _first_readings(state: AxleState) -> tuple[Taken | None, Taken | None]:
 
 def _from_spacers(state: AxleState, backlash: Taken, share: float) -> Start | None:
     thin, play, zero = state.latest("thin_spacer"), state.latest("spacer_play"), zero_play(state)
-    if thin is None or play is None or zero is None:
+    if thin is None or play is None or zero is None or not thin.value:
         return None
     value, unsure = put_right(state, backlash)
     pushed = Pushed(backlash.backlash_conditions.pushed or Pushed.AWAY.value)
@@ -134,10 +135,7 @@ def foretell(
     each = per_hole(state) if state.layout.has_adjusters else 1.0
     sign = state.layout.carrier_sign
     seat = replace(start.seat, ring=sign * float(ring) * each, far=sign * float(far) * each)
-    if start.smallest is None:
-        return seat, None
-    opened, u = ratios_now(state).shift(start.seat, seat, deeper)
-    return seat, (start.smallest + opened, math.hypot(u, start.unsure))
+    return seat, start.after(*ratios_now(state).shift(start.seat, seat, deeper))
 
 
 def check_setting(state: AxleState, display: Display, ring: Decimal, far: Decimal) -> tuple[str, ...]:

@@ -22,6 +22,8 @@ from axle.units import Dimension, Display
 
 # A change of preload under this is the drawer's, not the builder's [mm].
 _SEEN: Final = 0.005
+# A sum of both sides that changes by no more than half a tenth of a thou stays as it is [mm].
+_SUM_STAYS: Final = 0.0013
 
 
 def lash_lines(state: AxleState, plan: SidesPlan, display: Display) -> list[str]:
@@ -29,6 +31,13 @@ def lash_lines(state: AxleState, plan: SidesPlan, display: Display) -> list[str]
     start, unit = plan.start, display.length.symbol
     if start.smallest is None or plan.wanted is None:
         return []
+    if start.locked:
+        by = display.show((plan.wanted - start.smallest) / ratios_now(state).per_ring)
+        return [
+            f"The gears lock: the backlash is 0 or less. It is opened by one step of {by} {unit} and "
+            "read; if it still locks, by one more.",
+            ratio_line(state, display),
+        ]
     off = start.smallest - plan.wanted
     if abs(off) < 1e-6:
         return []
@@ -158,9 +167,7 @@ def expected_of(state: AxleState, plan: SidesPlan, curve: preload.Curve | None) 
     if curve is not None:
         at = curve.zero + plan.made
         middle, spread = curve.torque(at), max(curve.torque_spread(at), 0.05)
-        found.append(
-            Expected("Carrier torque", max(middle - spread, 0.0), middle + spread, Dimension.TORQUE)
-        )
+        found.append(Expected.around("Carrier torque", middle, spread, Dimension.TORQUE))
     elif wanted_interference(state) is not None and zero_play(state) is not None:
         found.append(band_of("Carrier interference", plan.made, 0.0127))
     return tuple(found)
@@ -168,14 +175,21 @@ def expected_of(state: AxleState, plan: SidesPlan, curve: preload.Curve | None) 
 
 def band_of(label: str, middle: float, spread: float) -> Expected:
     """An expected length with one standard deviation either way."""
-    return Expected(label, max(middle - spread, 0.0), middle + spread, Dimension.LENGTH)
+    return Expected.around(label, middle, spread, Dimension.LENGTH)
 
 
-def stay_notes(state: AxleState, plan: SidesPlan, target: float | None) -> Sequence[str]:
+def stay_notes(state: AxleState, plan: SidesPlan, target: float | None, display: Display) -> Sequence[str]:
     """Say what stays as it is, and what is provisional."""
     notes = []
-    if target is None:
+    more = state.layout.carrier_sign * sum(as_thickness(state, swap) for swap in plan.swaps)
+    if abs(more) <= _SUM_STAYS:
         notes.append("Carrier preload unchanged.")
+    elif target is None:
+        tighter = "tighter" if more > 0 else "looser"
+        notes.append(
+            f"Both sides together come {display.show(abs(more))} {display.length.symbol} {tighter}: the "
+            "drawer makes it no nearer."
+        )
     if state.layout.has_adjusters:
         notes += turning_order(plan)
     notes.append("The pinion stays; the pattern is read again.")

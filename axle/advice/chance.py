@@ -25,7 +25,6 @@ from axle.advice.pinion_preload import torque_spread, trials_of
 from axle.advice.seats import deeper_between, tightness
 from axle.advice.state import AxleState, Settings, Taken
 from axle.advice.ways import chosen_way
-from axle.contact.reading import depth_tolerance
 from axle.layout import Place
 from axle.limits import BacklashLimits, Range, Rule
 from axle.preload.curve import chances as torque_chances
@@ -88,7 +87,7 @@ def chances(state: AxleState, after: Settings | None = None, *, held: DepthHeld 
         # Read, and no trial comes of it: whatever is in now is not right, and nothing is known of others.
         same = tightness(state, changed) == tightness(state, state.settings)
         parts["carrier_preload"] = 0.0 if same else 0.5
-    lash = _lash(state, changed, deeper)
+    lash = lash_after(state, changed, deeper)
     limits = state.sheet.backlash_limits()
     if lash is not None and limits is not None:
         parts["backlash"] = _lash_chance(limits, *lash)
@@ -96,7 +95,7 @@ def chances(state: AxleState, after: Settings | None = None, *, held: DepthHeld 
 
 
 def depth_chance(state: AxleState, held: DepthHeld, after: Settings) -> float:
-    """Chance that the depth is truly within the sheet's tolerance, or else what a pattern shows.
+    """Chance that the depth is truly within its tolerance.
 
     :param state: the axle.
     :param held: what is held of it.
@@ -104,17 +103,25 @@ def depth_chance(state: AxleState, held: DepthHeld, after: Settings) -> float:
     :source: the sheet; ``chart.toml``.
     """
     deeper = deeper_between(state, state.settings, after)
-    tolerance = max(state.sheet.single("depth_tolerance") or 0.0, depth_tolerance())
-    return held.within(tolerance, deeper, PACK if deeper else 0.0)
+    return held.within(state.depth_tolerance, deeper, PACK if deeper else 0.0)
 
 
-def _lash(state: AxleState, after: Settings, deeper: float) -> tuple[float, float, float | None] | None:
-    """Smallest backlash with its spread, and the spread around the ring as it was read."""
+def lash_after(
+    state: AxleState, after: Settings, deeper: float
+) -> tuple[float, float, float | None] | None:
+    """Smallest backlash expected with some settings, its spread, and the spread around the ring as read.
+
+    :param state: the axle.
+    :param after: what is in it afterwards.
+    :param deeper: how much deeper the pinion comes [mm].
+    :returns: [mm]; nothing before a backlash was read.
+    :source: :func:`axle.advice.carrier_start.foretell`.
+    """
     now = lash_now(state)
     ring, far = (Decimal(after.get(place, 0)) for place in (Place.RING, Place.FAR))
     still = ring == state.setting(Place.RING) and far == state.setting(Place.FAR) and not deeper
     if now is not None and still:
-        reads = max(now.around.smallest, 0.0)
+        reads = now.around.smallest
         return reads, math.hypot(_LASH / math.sqrt(_count(state)), now.unsure), now.around.spread
     found = foretell(state, ring, far, deeper)
     if found is None or found[1] is None:

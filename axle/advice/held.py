@@ -32,6 +32,8 @@ _BY_HEIGHTS: Final = 0.08
 # A gauge and the prints further apart than this, in standard deviations, do not speak of one pinion.
 APART: Final = 3.0
 _WIDE: Final = 0.5
+# No pinion that was ever in its axle is further off than this [mm], 60 thou: a reading is wrong then.
+FARTHEST: Final = 1.5
 
 
 @dataclass(frozen=True)

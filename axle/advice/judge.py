@@ -9,6 +9,7 @@ from typing import Final
 
 from axle.advice.again import doubted, last_check, sharper, spread_again
 from axle.advice.chance import Chances, chances
+from axle.advice.costs import minutes, reading_minutes
 from axle.advice.held import depth_held
 from axle.advice.lash import lash_now
 from axle.advice.moves import Act, Move
@@ -17,22 +18,25 @@ from axle.advice.standing import Standing, Status, in_hand
 from axle.advice.state import AxleState
 from axle.advice.trouble import trouble_move, troubles
 from axle.advice.value import Question, question
-from axle.advice.whole import SET, is_due, options, whole_move
+from axle.advice.whole import SET, Option, is_due, options, whole_move
 from axle.layout import Place
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named, stations
 from axle.units import Display, percent
 
-# Surer than this of the depth nobody prints before a strip-down; less sure than this of the whole nobody
-# signs while a change would be surer by so much. A first build is meant to be changed once; after that a
-# strip-down wants a better reason.
-_DEPTH_SURE: Final = 0.96
+# Less sure than this of the whole nobody signs while a change would be surer by so much. A first build is
+# meant to be changed once; after that a strip-down wants a better reason.
 _SURE: Final = 0.97
 _GAIN_FIRST: Final = 0.05
 _GAIN: Final = 0.12
 # What else is in range is so sure before one question is worth a reading of its own.
 _REST: Final = 0.6
 _ASKED: Final = 0.1
+# A change that costs no more than this [min] is as good as free; a backlash further out than this [mm] is
+# brought near first: 10 thou.
+_FREE: Final = 15.0
+_HOUR: Final = 60.0
+_FAR_OUT: Final = 0.254
 # Gears this tight lock under a hand [mm]: nothing is printed on them.
 _LOCKED: Final = 0.0127
 
@@ -52,14 +56,30 @@ def judge(state: AxleState, display: Display, standings: Mapping[str, Standing])
         return spread_again(state, wide)
     if _by_its_own(state, standings):
         return None
-    stopped = trouble_move(state, troubles(state, display))
-    if stopped is not None:
-        return stopped
+    found = troubles(state, display)
+    stopped = trouble_move(state, found)
     if not is_together(state, standings):
-        return None
+        return stopped
+    if stopped is not None:
+        return _with_change(state, display, standings, stopped)
     if all(standings[name].is_done for name in SET if name in standings):
         return _settle(state, display, standings)
-    return _change(state, display, standings) if is_due(standings) else None
+    move = _change(state, display, standings) if is_due(standings) else None
+    # What does not fit and does not stop the work is named beside the move.
+    doubts = tuple(trouble.words for trouble in found)
+    return replace(move, notes=(*move.notes, *doubts)) if move is not None and doubts else move
+
+
+def _with_change(
+    state: AxleState, display: Display, standings: Mapping[str, Standing], asked: Move
+) -> Move:
+    """A reading that is asked for again, with the change that could be made on what was read so far."""
+    if asked.act not in (Act.READ, Act.PRINT) or not is_due(standings):
+        return asked
+    move = whole_move(
+        state, display, standings, _worst(standings, chances(state)), options(state, display, standings)
+    )
+    return replace(asked, then=move) if move is not None and move.act is Act.CHANGE else asked
 
 
 def is_together(state: AxleState, standings: Mapping[str, Standing]) -> bool:
@@ -97,18 +117,37 @@ def _by_its_own(state: AxleState, standings: Mapping[str, Standing]) -> bool:
 
 
 def _change(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move | None:
-    """Something is out of range: print or read again where that is worth it, else the best option."""
+    """Something is out of range: print or read again where that is worth it, else the best option.
+
+    What is read or printed first never hides the change: it goes along, and can be made at once.
+    """
     now = chances(state)
-    if _print_first(state, standings, now):
+    found = options(state, display, standings)
+    move = whole_move(state, display, standings, _worst(standings, now), found)
+    first = _first(state, standings, now, found[0])
+    if first is None or move is None:
+        return first or move
+    return replace(first, then=move if move.act is Act.CHANGE else None)
+
+
+def _first(
+    state: AxleState, standings: Mapping[str, Standing], now: Chances, best: Option
+) -> Move | None:  # fmt: skip
+    """What is read or printed before a change, where it saves more than it costs."""
+    places = {swap.place for swap in best.swaps}
+    if _print_first(state, standings, now, places):
         return _print_too(standings)
     asked = question(state, depth_held(state), _unsigned(now, standings))
-    if asked is not None and _rest_is_fine(asked, now):
+    if asked is not None and _rest_is_fine(asked, now) and _pays(state, asked, places):
         return _read_again(asked, now)
-    found = options(state, display, standings)
-    best = found[0]
     after = {**state.settings, **{swap.place: swap.after for swap in best.swaps}}
-    first = sharper(state, after, best.chances.all) if best.swaps else doubted(state, standings, now)
-    return first or whole_move(state, display, standings, _worst(standings, now), found)
+    return sharper(state, after, best.chances.all) if best.swaps else doubted(state, standings, now)
+
+
+def _pays(state: AxleState, asked: Question, places: set[Place]) -> bool:
+    """Whether one more reading costs less than what it saves of the change that it may spare."""
+    kind = "print" if asked.asks[0][0] == "print" else "read"
+    return not places or asked.settles * minutes(state.layout, places) > reading_minutes(kind)
 
 
 def _settle(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move | None:
@@ -127,8 +166,10 @@ def _settle(state: AxleState, display: Display, standings: Mapping[str, Standing
     if not found[0].swaps or found[0].chances.all - now.all < gain:
         return None
     move = whole_move(state, display, standings, _worst(standings, now), found)
+    if move is None or move.act is not Act.CHANGE:
+        return None
     note = f"Every reading is in range, but it is only {percent(now.all)} sure that the axle is."
-    return replace(move, notes=(note, *move.notes)) if move is not None else None
+    return replace(move, notes=(note, *move.notes))
 
 
 def _unsigned(now: Chances, standings: Mapping[str, Standing]) -> Chances:
@@ -139,12 +180,20 @@ def _unsigned(now: Chances, standings: Mapping[str, Standing]) -> Chances:
     return replace(now, parts={name: part for name, part in now.parts.items() if name not in signed})
 
 
-def _print_first(state: AxleState, standings: Mapping[str, Standing], now: Chances) -> bool:
+def _print_first(
+    state: AxleState, standings: Mapping[str, Standing], now: Chances, places: set[Place]
+) -> bool:
     """Whether a print, made now, could save a strip-down: the depth is not sure, and the gears turn."""
-    lash = lash_now(state)
-    if now.parts.get("depth", 0.0) >= _DEPTH_SURE or "pattern" not in standings:
+    lash, limits = lash_now(state), state.sheet.backlash_limits()
+    if lash is None or lash.around.smallest < _LOCKED or "pattern" not in standings:
         return False
-    if lash is None or lash.around.smallest < _LOCKED:
+    far = limits is not None and limits.range.miss(lash.around.smallest) > _FAR_OUT
+    if far and minutes(state.layout, places) <= _FREE:
+        # A change of minutes is made first where the backlash is so far out that a print says little.
+        return False
+    # A print costs its minutes, and saves a strip-down as often as the depth proves wrong.
+    saved = max(minutes(state.layout, (Place.DEPTH, Place.RING, Place.FAR)), _HOUR)
+    if (1 - now.parts.get("depth", 0.0)) * saved <= reading_minutes("print"):
         return False
     newest = max(state.prints, key=lambda p: p.order, default=None)
     return newest is None or bool(

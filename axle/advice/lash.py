@@ -9,19 +9,22 @@ from decimal import Decimal
 from itertools import pairwise
 from typing import Final
 
-from axle.advice.seats import deeper_between, per_hole, seat_in
+from axle.advice.seats import deeper_between, per_hole, seat_in, thread_known
 from axle.advice.state import AxleState, Settings, Taken
 from axle.backlash import Around
 from axle.carrier.spacers import Pushed
 from axle.indicator import correction
 from axle.layout import Place
+from axle.limits import ROUNDING
 from axle.procedure.staleness import stale_because
-from axle.ratios import USUAL_SPREAD, Learned, Ratios, Seen, learn, prior_ratios
+from axle.ratios import BOUNDS, UNSURE_SPREAD, Learned, Ratios, Seen, learn, prior_ratios
 from axle.uncertainty import Measured, rectangular
 
 # What a reading repeats to beside its step [mm], from memory.
 _REPEATS: Final = 0.006
-# An adjuster of unknown thread: relative spread of what a hole is worth (2 to 4 thou, common practice).
+# An adjuster of unknown thread: what a hole is worth in backlash [mm], 2 to 4 thou by common practice, and
+# the relative spread of that.
+HOLE_WORTH: Final = (0.0508, 0.1016)
 _THREAD_SPREAD: Final = 0.33
 
 
@@ -37,6 +40,23 @@ class Lash:
     around: Around
     unsure: float = 0.0
     pushed: str = ""
+
+    @property
+    def is_locked(self) -> bool:
+        """Whether the gears lock somewhere: a backlash of 0 is "0 or less"."""
+        return locks(self.around.smallest)
+
+
+def locks(backlash: float) -> bool:
+    """Say whether gears with such a backlash [mm] are locked: nothing was read, so it is 0 or less.
+
+    :param backlash: as it was read [mm].
+    :source: common practice.
+
+    >>> locks(0.0), locks(0.01)
+    (True, False)
+    """
+    return backlash <= ROUNDING
 
 
 def put_right(state: AxleState, reading: Taken) -> tuple[float, float]:
@@ -140,13 +160,22 @@ def learned(state: AxleState) -> Learned:
     :source: :func:`axle.ratios.learn`.
     """
     prior, seen = expected(state), [move.seen for move in own_moves(state)]
-    found = learn(prior, seen)
-    if found.odd and prior.spread < USUAL_SPREAD:
+    bounds = _bounds(state, prior)
+    found = learn(prior, seen, bounds)
+    if found.odd and prior.spread < UNSURE_SPREAD:
         # Gears cut otherwise than their sheet, or an indicator that stood otherwise: further off than this
-        # set lets expect, and yet no more than sets differ. What the job shows counts for more then.
-        wide = learn(replace(prior, spread=USUAL_SPREAD), seen)
+        # set lets expect, and yet no more than sets and shops differ. What the job shows counts more then.
+        wide = learn(replace(prior, spread=UNSURE_SPREAD), seen, bounds)
         return wide if len(wide.odd) < len(found.odd) else found
     return found
+
+
+def _bounds(state: AxleState, prior: Ratios) -> tuple[float, float]:
+    """Least and largest ratio that is believed: by the hole where the thread is not known."""
+    if not state.layout.has_adjusters or thread_known(state):
+        return BOUNDS
+    each = per_hole(state)
+    return HOLE_WORTH[0] / each, HOLE_WORTH[1] / each
 
 
 def hole_worth(state: AxleState) -> Measured:
@@ -166,10 +195,8 @@ def expected(state: AxleState) -> Ratios:
     :param state: the axle.
     :source: :func:`axle.ratios.prior_ratios`; common practice for the hole.
     """
-    prior = prior_ratios(state.gears, state.sheet.stance)
-    if state.layout.has_adjusters and not (
-        state.sheet.single("adjuster_pitch") and state.sheet.single("adjuster_holes")
-    ):
+    prior = prior_ratios(state.gears, state.sheet.stance, state.finished_ratios)
+    if state.layout.has_adjusters and not thread_known(state):
         return replace(prior, spread=math.hypot(prior.spread, _THREAD_SPREAD))
     return prior
 
@@ -231,6 +258,10 @@ def _moved(one: Settings, other: Settings, places: tuple[Place, ...]) -> bool:
 def _own_move(
     state: AxleState, before: Settings, after: Settings, pairs: list[tuple[Taken, Taken]]
 ) -> OwnMove | None:
+    # Locked gears tell nothing of where the ring gear is, before or after.
+    pairs = [(a, b) for a, b in pairs if not (locks(a.value) or locks(b.value))]
+    if not pairs:
+        return None
     one = seat_in(state, before, rests_of(pairs[0][0].backlash_conditions.pushed))
     two = seat_in(state, after, rests_of(pairs[0][1].backlash_conditions.pushed))
     if one is None or two is None:

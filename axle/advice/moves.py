@@ -53,7 +53,7 @@ class Expected:
 
     :param label: what will be read.
     :param low: one standard deviation below, in the core's unit.
-    :param high: one above.
+    :param high: one above, not under ``low``.
     :param dimension: what it measures.
     """
 
@@ -61,6 +61,12 @@ class Expected:
     low: float
     high: float
     dimension: Dimension
+
+    @classmethod
+    def around(cls, label: str, middle: float, spread: float, dimension: Dimension) -> Expected:
+        """One standard deviation either way of what is expected; nothing that is read lies below 0."""
+        low, high = (max(middle + sign * spread, 0.0) for sign in (-1, 1))
+        return cls(label, low, high, dimension)
 
 
 @dataclass(frozen=True)
@@ -83,6 +89,7 @@ class Move:
     :param parts: by station, what that chance is made of.
     :param runner_up: the next best move, and why not that one.
     :param suspects: what may be wrong with the axle, as in ``suspects.toml``.
+    :param then: for a reading or a print, the change that it is taken before, and that can be made at once.
     """
 
     act: Act
@@ -101,3 +108,9 @@ class Move:
     parts: tuple[tuple[str, float], ...] = ()
     runner_up: str = ""
     suspects: tuple[str, ...] = ()
+    then: Move | None = None
+
+    @property
+    def change(self) -> Move | None:
+        """The change that can be made now: this move, or the one that its reading comes before."""
+        return self if self.act is Act.CHANGE else self.then

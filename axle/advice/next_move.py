@@ -8,6 +8,8 @@ from decimal import Decimal
 from typing import Final
 
 from axle.advice.carrier_move import carrier_move, first_packs_move, hold_backlash
+from axle.advice.forecast import is_better, nothing_nearer, starts_well
+from axle.advice.held import FARTHEST
 from axle.advice.judge import judge
 from axle.advice.looking import look
 from axle.advice.moves import Act, Expected, Move
@@ -79,7 +81,7 @@ def next_move(
         )  # fmt: skip
     first = first_packs_move(state, display, standing) if station == "carrier_preload" else None
     if first is not None and (not standing.missing or standing.way.way not in ("feelers", "gaps")):
-        return first
+        return first if starts_well(first) else nothing_nearer(state, first, display)
     if standing.missing and not _change_is_due(standing):
         return _before_reading(state, display, standing) or _read(standing, state)
     if standing.result is not None and standing.result.words == READ_TORQUE:
@@ -93,7 +95,23 @@ def next_move(
         "pattern": _pattern_move,
     }
     mover = movers.get(station)
-    return mover(state, display, standings) if mover else look(standing)
+    return _never_worse(state, mover(state, display, standings), display) if mover else look(standing)
+
+
+def _never_worse(state: AxleState, move: Move, display: Display) -> Move:
+    """A change that is better than leaving the axle as it is; else what to order, and what else helps."""
+    if move.act is not Act.CHANGE or _helps(state, move):
+        return move
+    return nothing_nearer(state, move, display)
+
+
+def _helps(state: AxleState, move: Move) -> bool:
+    """Whether a change is better than leaving it; a first pack has to come near what was asked."""
+    if shows_nothing(state) is not None:
+        return True  # a thicker trial is meant to be further off
+    if any(swap.before or swap.pack is None for swap in move.swaps):
+        return is_better(state, move)
+    return starts_well(move)
 
 
 def _change_is_due(standing: Standing) -> bool:
@@ -190,6 +208,11 @@ def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Stan
     wanted = wanted_depth(state)
     if wanted is None:
         return look(standings["depth"])
+    if state.setting(Place.DEPTH) and result.value is not None and abs(result.value) > FARTHEST:
+        note = (
+            "No pinion is so far off: read again, and check the mark's sign, the trial shim and every unit."
+        )
+        return Move(Act.LOOK, "The depth readings cannot be right", "depth", why=result.why, notes=(note,))
     tolerance = state.sheet.single("depth_tolerance")
     # Aim well inside: at most half of the tolerance is the drawer's, the rest is the gauge's.
     close = (Decimal(str(tolerance / 4)), Decimal(str(tolerance / 2))) if tolerance else (CLOSE,)

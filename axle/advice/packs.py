@@ -19,6 +19,10 @@ from axle.units import Display
 CLOSE: Final = Decimal("0.0127")
 
 
+# No pack of this trade is so thick [mm].
+_THICKEST: Final = 50
+
+
 @dataclass(frozen=True)
 class Made:
     """What the drawer makes of a wanted thickness.
@@ -58,7 +62,7 @@ def make(state: AxleState, place: Place, wanted: float, display: Display, *toler
     before = state.setting(place)
     name, unit = place_words(place), display.length.symbol
     asked = Decimal(str(wanted)).quantize(Decimal("0.00001"), ROUND_HALF_EVEN)
-    if asked <= 0:
+    if not 0 < asked < _THICKEST:
         return Made(None, f"The {name} would have to be {display.show(wanted)} {unit}.", ())
     for tolerance in tolerances or (CLOSE,):
         choice = choose(asked, tolerance, state.drawer.get(place, ()), rules_for(place))

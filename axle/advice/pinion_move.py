@@ -128,8 +128,7 @@ def preload_move(state: AxleState, display: Display, standings: Mapping[str, Sta
                     notes=tuple(notes))  # fmt: skip
     wanted = Decimal(str(round(state.layout.preload_sign * trials.curve.setting_for(limits.aim), 5)))
     swap = Swap(Place.PRELOAD, state.setting(Place.PRELOAD), best.pack.thickness, best.pack, wanted)
-    torque = Expected("Pinion rotating torque", max(best.torque - best.spread, 0.0),
-                      best.torque + best.spread, Dimension.TORQUE)  # fmt: skip
+    torque = Expected.around("Pinion rotating torque", best.torque, best.spread, Dimension.TORQUE)
     notes.append(f"In range: {percent(best.chance)} sure{_lean(best)}.")
     notes.append("The depth shim stays.")
     others = tuple((Place.PRELOAD, p.pack) for p in packs if p is not best)

@@ -132,6 +132,11 @@ def _backlash(state: AxleState, display: Display) -> Result | None:
         why.append("The sheet gives no backlash: it is recorded, not judged.")
         return Result(around.smallest, Dimension.LENGTH, None, True, "recorded", tuple(why))
     verdict = judge(around, limits)
+    if lash.is_locked:
+        why.append(
+            f"The gears lock at place {around.tight_place}: backlash there is 0 or less, and nobody knows "
+            "by how much. Open it, and read."
+        )
     rule = "the smallest governs" if limits.rule.value == "smallest" else "every place must be in"
     why.append(
         f"{range_words(limits.range, unit, display, Dimension.LENGTH)}, {rule} "
@@ -144,10 +149,13 @@ def _backlash(state: AxleState, display: Display) -> Result | None:
             f"({state.sheet.source('backlash_spread')})"
             + ("." if verdict.spread_ok else ": runout; no shim cures it.")
         )
-    why += _wave_lines(state, around, display)
+    if not lash.is_locked:
+        why += _wave_lines(state, around, display)
     words = verdict.level
     if verdict.level == "in range" and not verdict.spread_ok:
         words = "spread over"
+    if lash.is_locked:
+        words = "locked"
     return Result(
         around.smallest, Dimension.LENGTH, limits.range, verdict.in_range, words,
         tuple(why), math.hypot(rectangular(kind_named("backlash").step), lash.unsure),
@@ -197,7 +205,8 @@ def _pattern(state: AxleState, display: Display) -> Result | None:
         why.append(f"{name}: {flank.height} in height, {flank.length} in length.")
     if says.placed is not None:
         count = f"{says.count} prints that agree" if says.count > 1 else "one print"
-        why.append(f"Pinion, computed for these gears: {depth_words(says.placed, display)}, from {count}.")
+        told = depth_words(says.placed, display, state.depth_tolerance)
+        why.append(f"Pinion, computed for these gears: {told}, from {count}.")
         why.append(
             "The spread holds a print's own scatter and how far sets of one cut differ: from this print "
             "alone they cannot be told apart."

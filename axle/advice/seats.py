@@ -10,9 +10,9 @@ from typing import Final
 from axle.advice.state import AxleState, Settings, Taken
 from axle.carrier.adjusters import thickness_per_hole
 from axle.carrier.sides import Seat, seat_at
-from axle.gearset import backlash_per_ring_movement, indicated
 from axle.layout import Place
 from axle.procedure.staleness import stale_because
+from axle.ratios import prior_ratios
 from axle.uncertainty import rectangular
 
 _SIDES: Final = (Place.RING, Place.FAR)
@@ -41,8 +41,8 @@ def per_hole(state: AxleState) -> float:
     pitch, holes = state.sheet.single("adjuster_pitch"), state.sheet.single("adjuster_holes")
     if pitch and holes:
         return thickness_per_hole(pitch, int(holes))
-    q = backlash_per_ring_movement(state.gears) * indicated(state.gears, state.sheet.stance)
-    return _LASH_PER_HOLE / q
+    prior = prior_ratios(state.gears, state.sheet.stance, state.finished_ratios)
+    return _LASH_PER_HOLE / prior.per_ring
 
 
 def side_in(state: AxleState, settings: Settings, place: Place) -> float:

@@ -12,6 +12,7 @@ from axle.advice.runs import Run
 from axle.contact.making import Making
 from axle.contact.mark import Flanked
 from axle.contact.patch import Patch
+from axle.contact.reading import depth_tolerance
 from axle.depth.marks import Mark
 from axle.errors import AxleError
 from axle.gearset import GearSet
@@ -145,6 +146,8 @@ class AxleState:
     :param chart: the gear maker's chart as the shop drew it, by flank word, or empty.
     :param aim: what a print is held to, as in ``choices.toml``.
     :param policy: what a move aims at beside the chance, as in ``choices.toml``.
+    :param finished_ratios: backlash per ring gear movement of the shop's finished jobs on this layout, each
+        with its standard uncertainty [1].
     """
 
     layout: Layout
@@ -177,6 +180,7 @@ class AxleState:
     chart: Mapping[str, Patch] = field(default_factory=dict)
     aim: str = "usual"
     policy: str = "limits"
+    finished_ratios: tuple[tuple[float, float], ...] = ()
 
     def __post_init__(self) -> None:
         if self.assembly < 1:
@@ -217,6 +221,18 @@ class AxleState:
         newest = max(found, key=lambda t: t.order)
         return tuple(t for t in found if all(_same(t, newest, place) for place in _STANDS))
 
+    @property
+    def depth_tolerance(self) -> float:
+        """How far off the pinion may stand either way [mm]: the sheet's, else what a pattern shows."""
+        return self.sheet.single("depth_tolerance") or depth_tolerance()
+
+    @property
+    def depth_tolerance_source(self) -> str:
+        """Where :attr:`depth_tolerance` comes from, in words."""
+        if self.sheet.single("depth_tolerance"):
+            return self.sheet.source("depth_tolerance")
+        return "common practice: what a pattern shows"
+
     def preload_range(self) -> Range | None:
         """The sheet's pinion preload for these bearings and this use, or nothing."""
         return self.sheet.range(self.preload_key)
@@ -246,6 +262,8 @@ def averaged(taken: Iterable[Taken]) -> tuple[Taken, ...]:
         if last is not None and reading.conditions.get("again") and last.settings == reading.settings:
             count, off = last.count + 1, reading.value - last.value
             mean = last.value + off / count
+            if reading.kind == "backlash" and abs(off) > _NO_SCATTER:
+                mean = reading.value
             apart = max(last.apart, off, key=abs)
             how = {name: value for name, value in reading.conditions.items() if name != "again"}
             offs = (*last.offs, *_off(reading))
@@ -260,6 +278,9 @@ def _off(reading: Taken) -> tuple[float, ...]:
     return ((both[0] - both[1]) / 2,) if both else ()
 
 
+# Two readings of backlash on one setting further apart than this [mm] are no scatter: a cup came home, or
+# one was misread. The newer one counts then. 1 thou, common practice.
+_NO_SCATTER: Final = 0.0254
 # What the pinion stands on: a reading of depth is repeated only while all of it stays.
 _STANDS = (Place.DEPTH, Place.BEARINGS, Place.SLINGER)
 

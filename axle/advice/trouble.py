@@ -21,7 +21,7 @@ from axle.advice.carrier_preload import (
     torque_curve,
 )
 from axle.advice.held import APART, DepthHeld, depth_held, prints_here
-from axle.advice.lash import backlash_around, learned, own_moves
+from axle.advice.lash import OwnMove, backlash_around, expected, learned, locks, own_moves
 from axle.advice.moves import Act, Move
 from axle.advice.pinion_preload import trials_of
 from axle.advice.prints import read_print
@@ -51,6 +51,8 @@ _SPENT: Final = 2
 # A trial further off its curve than so many standard deviations and so large a share is none of them.
 _FAR_OFF: Final = 4.0
 _FAR_SHARE: Final = 0.3
+# Of what is due, so much at the least a backlash moves where the cups follow their adjusters.
+_FOLLOWS: Final = 0.35
 # What of a backlash spread the ring gear's own runout does not explain [mm].
 _UNEXPLAINED: Final = 0.05
 
@@ -193,24 +195,34 @@ def _prints(state: AxleState, held: DepthHeld | None) -> Trouble | None:
 
 
 def _lash(state: AxleState, display: Display) -> Trouble | None:
-    """The last move that no ratio of these gears explains."""
+    """The last move that no ratio of these gears explains; the second such one stops the work."""
     if state.school == "zero_float":
         return None  # by feel: how far the sides were from no play is not known well enough
-    moves, odd = own_moves(state), learned(state).odd
-    if not moves or not odd or odd[-1] != moves[-1].seen:
+    moves, found = own_moves(state), learned(state)
+    if not moves:
         return None
-    seen, unit = moves[-1].seen, display.length.symbol
-    due = learned(state).ratios.opened_by(seen)
+    last, stays = moves[-1], _stays_behind(state, moves[-1])
+    if not stays and last.seen not in found.odd:
+        return None
+    due = expected(state).opened_by(last.seen) if stays else found.ratios.opened_by(last.seen)
     words = (
-        f"The last change moved the backlash by {signed(seen.opened, display)} {unit} where "
-        f"{signed(due, display)} was due."
+        f"The last change moved the backlash by {signed(last.seen.opened, display)} "
+        f"{display.length.symbol} where {signed(due, display)} was due."
     )
     read = state.around("backlash")
     again = tuple(("backlash", place) for place, t in read.items() if t.count == 1)
     keys = ["mislabelled_shim", "unseated_cup", "swapped_caps"]
-    if not seen.deeper and state.layout.has_adjusters:
-        keys = ["swapped_caps", "unseated_cup"]
-    return Trouble("backlash", words, tuple(keys), again)
+    if not last.seen.deeper and state.layout.has_adjusters:
+        keys = ["cup_left_behind", "swapped_caps"]
+    return Trouble("backlash", words, tuple(keys), again, stops=len(found.odd) > 1)
+
+
+def _stays_behind(state: AxleState, move: OwnMove) -> bool:
+    """Whether an adjuster was turned and the backlash hardly followed: its cup may have stayed behind."""
+    if not state.layout.has_adjusters or move.seen.deeper:
+        return False
+    due = expected(state).opened_by(move.seen)
+    return abs(due) > 3 * move.seen.uncertainty and move.seen.opened / due < _FOLLOWS
 
 
 def _pinion(state: AxleState, display: Display) -> Trouble | None:
@@ -328,6 +340,8 @@ def _bent(state: AxleState, display: Display) -> Trouble | None:
     runout = state.latest("ring_runout")
     if around is None or limits is None or limits.allows_spread(around.spread):
         return None
+    if locks(around.smallest):
+        return None  # how tight the tightest place is nobody knows: the spread is none
     explained = learned(state).ratios.per_ring * runout.value if runout else 0.0
     if runout is None or around.spread <= explained + _UNEXPLAINED:
         return None

@@ -16,7 +16,6 @@ from axle.advice.lash import lash_now
 from axle.advice.pinion_preload import torque_spread, trials_of
 from axle.advice.seats import tightness
 from axle.advice.state import AxleState
-from axle.contact.reading import depth_tolerance
 from axle.layout import Place
 
 # A question is settled when one station is this sure to be in range, or this sure to be out.
@@ -100,7 +99,7 @@ def _depth(state: AxleState, held: DepthHeld) -> Question | None:
     here = len(prints_here(state))
     if not here or here >= MOST_PRINTS or held.lash is None:
         return None
-    tolerance = max(state.sheet.single("depth_tolerance") or 0.0, depth_tolerance())
+    tolerance = state.depth_tolerance
     chance = settles(held.error, held.spread, _PRINT, -tolerance, tolerance)
     return Question("pattern", (("print", 1),), chance)
 

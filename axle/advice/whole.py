@@ -26,7 +26,8 @@ from axle.advice.carrier_words import (
     title_of,
 )
 from axle.advice.chance import Chances, chances
-from axle.advice.held import DepthHeld, depth_held
+from axle.advice.forecast import is_better, locks_gears, nothing_nearer
+from axle.advice.held import FARTHEST, DepthHeld, depth_held
 from axle.advice.lash import lash_now
 from axle.advice.moves import Act, Expected, Move, Swap
 from axle.advice.packs import stale_after
@@ -124,7 +125,7 @@ def _deeper(state: AxleState, depth: Pack | None) -> float:
 def _depths(state: AxleState, held: DepthHeld | None) -> Iterator[Pack | None]:
     """No other depth shim, then the nearest packs to the one that is wanted."""
     yield None
-    if held is None or abs(held.error) < _LEAST_STEP:
+    if held is None or not _LEAST_STEP <= abs(held.error) <= FARTHEST:
         return
     wanted = float(state.setting(Place.DEPTH)) - state.layout.depth_sign * held.error
     for pack in _near(state, Place.DEPTH, wanted):
@@ -172,7 +173,8 @@ def _made(
     swaps: list[Swap] = []
     for place, pack in ((Place.DEPTH, depth), (Place.PRELOAD, preload)):
         if pack is not None:
-            swaps.append(Swap(place, state.setting(place), pack.thickness, pack, pack.thickness))
+            asked = _asked(state, held, place, depth)
+            swaps.append(Swap(place, state.setting(place), pack.thickness, pack, asked or pack.thickness))
     if depth is not None and not state.layout.has_preload_pack:
         sleeve = state.setting(Place.PRELOAD)
         swaps.append(Swap(Place.PRELOAD, sleeve, sleeve + 1, None, sleeve + 1))
@@ -181,11 +183,24 @@ def _made(
     if not swaps:
         return None
     after: Settings = {**state.settings, **{swap.place: swap.after for swap in swaps}}
+    if locks_gears(state, after):
+        return None
     return Option(
         tuple(swaps), chances(state, after, held=held), _deeper(state, depth), plan,
         plan.notes if plan else (), plan.others if plan else (),
         frozenset(swap.place for swap in swaps), loads,
     )  # fmt: skip
+
+
+def _asked(state: AxleState, held: DepthHeld | None, place: Place, depth: Pack | None) -> Decimal | None:
+    """What the arithmetic asks for at the pinion's places, before the drawer has its say."""
+    if place is Place.DEPTH and held is not None:
+        wanted = float(state.setting(place)) - state.layout.depth_sign * held.error
+        return Decimal(str(round(wanted, 5)))
+    limits, curve = state.preload_range(), trials_of(_with(state, depth)).curve
+    if place is Place.PRELOAD and limits is not None and curve is not None:
+        return Decimal(str(round(state.layout.preload_sign * curve.setting_for(limits.aim), 5)))
+    return None
 
 
 def _sides(
@@ -228,12 +243,29 @@ def whole_move(
     :param standings: where it stands.
     :param station: where the move belongs.
     :param found: options, the most worth first.
-    :returns: nothing where leaving it is best.
+    :returns: nothing where no change touches what is out; where none helps, what does.
     :source: :func:`options`.
     """
-    best = found[0] if found[0].swaps else next((o for o in found if o.touched & _CURES[station]), None)
+    best = _best(station, found)
     if best is None:
         return None
+    move = _written(state, display, standings, station, best, found)
+    return move if is_better(state, move) else nothing_nearer(state, move, display)
+
+
+def _best(station: str, found: tuple[Option, ...]) -> Option | None:
+    """The option that is worth most; where that is to leave it, the surest that could cure the station."""
+    if found[0].swaps:
+        return found[0]
+    cures = [option for option in found if option.touched & _CURES[station]]
+    return max(cures, key=lambda option: option.chances.all, default=None)
+
+
+def _written(
+    state: AxleState, display: Display, standings: Mapping[str, Standing], station: str, best: Option,
+    found: tuple[Option, ...],
+) -> Move:  # fmt: skip
+    """An option as a move, with its arithmetic and what is expected of it."""
     lines = [*_depth_lines(state, display, best), *_preload_lines(state, display, best)]
     notes = list(best.notes)
     expected: list[Expected] = []
@@ -245,7 +277,7 @@ def whole_move(
         lines += [side_line(state, best.plan, display), sum_check(state, best.plan, display)]
         expected += expected_of(state, best.plan, own)
         if best.touched <= {Place.RING, Place.FAR}:
-            notes += stay_notes(state, best.plan, target)
+            notes += stay_notes(state, best.plan, target, display)
     elif best.chances.lash is not None and best.deeper:
         moved, unsure = best.chances.lash
         notes.append(f"The sides stay: backlash {display.show(moved)} {display.length.symbol} is expected.")
@@ -303,7 +335,7 @@ def _runner_up(best: Option, found: tuple[Option, ...]) -> str:
         worst = min(other.chances.parts, key=lambda name: other.chances.parts[name])
         name = worst.replace("_", " ")
         return f"{what}: {chance}; {name} would be in with {percent(other.chances.parts[worst])}."
-    return f"{what}: {chance} as well, and more comes apart."
+    return f"{what}: {chance} as well{', and more comes apart' if other.swaps else ''}."
 
 
 def _depth_lines(state: AxleState, display: Display, option: Option) -> list[str]:
@@ -355,9 +387,7 @@ def _preload_expected(state: AxleState, option: Option) -> list[Expected]:
         return []
     setting = state.layout.preload_sign * float(swap.after)
     middle, spread = curve.torque(setting), curve.torque_spread(setting)
-    return [
-        Expected("Pinion rotating torque", max(middle - spread, 0.0), middle + spread, Dimension.TORQUE)
-    ]
+    return [Expected.around("Pinion rotating torque", middle, spread, Dimension.TORQUE)]
 
 
 def is_due(standings: Mapping[str, Standing]) -> bool:

@@ -23,6 +23,9 @@ ATTITUDE_WORDS: Final = {"nose_up": "nose up", "level": "level", "nose_down": "n
 FIGURE_WORDS: Final = {"running": "running", "breakaway": "breakaway peak"}
 NUT_WORDS: Final = {"final": "final nut", "used": "old nut", "set_up": "set-up nut"}
 INDICATOR_WORDS: Final = {"plunger": "plunger", "lever": "lever"}
+STANCE_WORDS: Final = {
+    "along": "in line with the motion", "square": "square to the flank", "unsure": "not sure how it stands",
+}  # fmt: skip
 CAPS_WORDS: Final = {"torqued": "caps torqued", "nipped": "caps nipped", "loose": "caps loose"}
 PUSHED_WORDS: Final = {
     "": "no play", "away": "pushed away from the pinion", "towards": "pushed towards the pinion",
@@ -107,7 +110,7 @@ class BacklashConditions:
 
     def __post_init__(self) -> None:
         if self.stance not in {stance.value for stance in Stance}:
-            raise AxleError("indicator", given=f"“{self.stance}”", wanted="along or square")
+            raise AxleError("indicator", given=f"“{self.stance}”", wanted=" or ".join(STANCE_WORDS))
         for name, value, words in (
             ("indicator", self.indicator, INDICATOR_WORDS), ("caps", self.caps, CAPS_WORDS),
             ("carrier", self.pushed, PUSHED_WORDS),

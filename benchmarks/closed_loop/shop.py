@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import Final
 
 from axle.carrier.schools import usual_interference
-from axle.gearset import GearSet
+from axle.gearset import GearSet, Stance
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
 from axle.limits import Range
 from axle.procedure.stations import stations
@@ -112,7 +112,9 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
         rows |= {"pinion_preload_new": (*pinion, "in-lb")}
     if preloads and school != "both_sides":
         rows |= {"carrier_preload": (*carrier, "in-lb")}
-    sheet = Sheet("closed loop", {key: spec_value(key, *row, "demo") for key, row in rows.items()})
+    # The simulated indicator stands in line with the motion, and its sheet says so.
+    values = {key: spec_value(key, *row, "demo") for key, row in rows.items()}
+    sheet = Sheet("closed loop", values, stance=Stance.ALONG)
     backlash = sheet.backlash_limits()
     assert backlash is not None
     told = sheet.range("pinion_preload_new")

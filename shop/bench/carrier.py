@@ -28,6 +28,7 @@ from axle.procedure.conditions import (
     CAPS_WORDS,
     INDICATOR_WORDS,
     PUSHED_WORDS,
+    STANCE_WORDS,
     BacklashConditions,
     words_of,
 )
@@ -265,7 +266,7 @@ def lash_conditions(axle: Axle, kind: str, kept: Mapping[str, str]) -> dict[str,
         "words": ", ".join(filter(None, said)), "has_play": play, "places": axle.state.lash_places,
         "caps_words": CAPS_WORDS.items(), "indicators": INDICATOR_WORDS.items(),
         "pushes": [(v, w) for v, w in PUSHED_WORDS.items()],
-        "stances": (("along", "in line with the motion"), ("square", "square to the flank")),
+        "stances": STANCE_WORDS.items(),
         "unit": axle.display.length.symbol,
     }  # fmt: skip
 

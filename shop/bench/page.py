@@ -12,7 +12,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from axle.advice.lash import lash_at
-from axle.advice.moves import Act
+from axle.advice.moves import Act, Move
 from axle.advice.progress import StepStanding, work_at
 from axle.advice.standing import Slot, Standing, Status
 from axle.layout import Place
@@ -137,6 +137,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "adjusters": _adjusters(axle, station),
         "move": move,
         "swaps": swap_rows(axle, move),
+        "then": _then(axle, move.then) if move.then is not None else None,
         "move_shows_change": move.act is Act.CHANGE,
         "move_wants_sleeve": move.act is Act.REPLACE,
         "goes_stale": _goes_stale(axle),
@@ -495,6 +496,11 @@ def _adjusters(axle: Axle, station: str) -> dict[str, Any] | None:
     layout = axle.spec.layout
     hands = {place.value: layout.side_of(place).value for place in (Place.RING, Place.FAR)}
     return found | {"aside": book(axle.job).is_aside, "hands": hands}
+
+
+def _then(axle: Axle, change: Move) -> dict[str, Any]:
+    """The change that a reading comes before: it can be made at once."""
+    return {"move": change, "swaps": swap_rows(axle, change), "expected": expected_rows(axle, change)}
 
 
 def _goes_stale(axle: Axle) -> list[str]:

@@ -15,6 +15,7 @@ from axle.procedure.stations import ReadingKind
 from axle.units import HOLE, Display, Quantity, parse
 
 _BOTH: Final = re.compile(r"\s*([\d.]+)\s*/\s*([\d.]+)\s*(.*)", re.DOTALL | re.ASCII)
+_LOCKED: Final = ("locked", "lock", "locks", "gears lock", "gears locked")
 # Kept in the form when an entry is questioned or refused.
 KEPT: Final = (
     "confidence", "seal", "oil", "attitude", "figure", "nut", "nut_torque", "turned", "shows", "tool",
@@ -35,7 +36,10 @@ def typed_reading(
         return _judgement(kind, text), {}
     unit = display.unit_for(kind.dimension, bolt=kind.bolt)
     if has_stance(kind.kind):
-        return parse(text, unit, kind.title), _backlash(given, display)
+        # Gears that lock have no backlash that could be read: it is 0 or less.
+        locked = text.strip().lower() in _LOCKED
+        quantity = Quantity(text.strip(), Decimal(0), unit) if locked else parse(text, unit, kind.title)
+        return quantity, _backlash(given, display)
     if has_pull(kind.kind):
         settled = bool(given.get("settled")) if "pull" in given else True
         return parse(text, unit, kind.title), {"settled": settled}

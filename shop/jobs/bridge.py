@@ -7,6 +7,7 @@ from decimal import Decimal
 from functools import cached_property
 from typing import Any
 
+from axle.advice.lash import learned
 from axle.advice.moves import Move as Advice
 from axle.advice.next_move import next_move
 from axle.advice.progress import Mark as MarkKind
@@ -27,7 +28,7 @@ from axle.depth.marks import HUNDREDTH_STEP, THOU_STEP, Mark, MarkConvention
 from axle.errors import AxleError
 from axle.fasteners.groups import Group, torque_sheet
 from axle.fasteners.signing import GroupStanding, Tightened, open_torques, stand_torques
-from axle.gearset import GearSet
+from axle.gearset import GearSet, Stance
 from axle.layout import Place
 from axle.procedure.choices import HOLE_STEP, LASH_PLACES, OVERSHOOT, Build, still_possible
 from axle.procedure.findings import Found, contaminated, not_looked_at
@@ -271,11 +272,30 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         chart=spec.chart,
         aim=work.facts["aim"],
         policy=work.facts["policy"],
+        finished_ratios=_finished_ratios(job, spec),
     )
     return Axle(
         job, spec, state, display, assemblies, readings, pieces, patterns, made, build, work, groups, marks,
         register, findings, tuple(job.tightenings.order_by("id")),
     )  # fmt: skip
+
+
+# So many of the newest finished jobs are looked at for what a shop reads of backlash.
+_FINISHED = 20
+
+
+def _finished_ratios(job: Job, spec: AxleSpec) -> tuple[tuple[float, float], ...]:
+    """Backlash per ring gear movement of the shop's finished jobs that are set up the same way."""
+    if spec.sheet.stance is not Stance.UNSURE:
+        return ()
+    finished = Job.objects.of(job.shop).filter(state=Job.State.SIGNED, practice=False).exclude(pk=job.pk)
+    return tuple(
+        (row["summary"]["ratio"][0], row["summary"]["ratio"][1])
+        for row in finished.order_by("-touched_at").values("summary", "sheet")[:_FINISHED]
+        if row["summary"].get("ratio")
+        and row["sheet"]["layout"]["carrier_by"] == spec.layout.carrier_by.value
+        and row["sheet"]["stance"] == spec.sheet.stance.value
+    )
 
 
 def gears_of(job: Job) -> tuple[GearSet, Goal]:
@@ -363,4 +383,11 @@ def summary(axle: Axle) -> dict[str, Any]:
         "step": axle.step.step.title,
         "step_station": axle.step.step.station,
         "assembly": axle.assembly.number,
+        "ratio": _ratio_of(axle),
     }
+
+
+def _ratio_of(axle: Axle) -> list[float] | None:
+    """Backlash per ring gear movement that the job's own moves showed, with its standard uncertainty."""
+    ratios = learned(axle.state).ratios
+    return [round(ratios.per_ring, 4), round(ratios.ring_spread, 4)] if ratios.moves else None

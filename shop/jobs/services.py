@@ -13,7 +13,6 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from axle.advice.moves import Act
 from axle.depth.marks import Mark, MarkConvention
 from axle.errors import AxleError, quoted
 from axle.layout import Place
@@ -234,8 +233,8 @@ def take_move(user: User, job: Job, version: int) -> Move:
     """Do the next move: fit its packs from the drawer and keep it with what it expects."""
     with changing(job, user, version) as change:
         axle = bridge.load(change.job)
-        advice = axle.move
-        if advice.act is not Act.CHANGE:
+        advice = axle.move.change
+        if advice is None:
             raise Refused("There is no change of shims to make now: the page was behind.")
         if book(change.job).is_aside and any(s.place in (Place.RING, Place.FAR) for s in advice.swaps):
             raise Refused("The carrier stands aside: bring it back first, by the holes it went.")

@@ -7,6 +7,7 @@ from decimal import Decimal
 from functools import cached_property
 from itertools import pairwise
 
+from axle.contact.reading import depth_tolerance
 from axle.layout import Place
 from axle.practice.ladder import subject_of
 from axle.procedure.conditions import has_seal
@@ -92,7 +93,7 @@ def limits_of(spec: AxleSpec, *, used: bool) -> Limits:
     """What a sheet asks of the truth."""
     sheet = spec.sheet
     return Limits(
-        max(sheet.single("depth_tolerance") or 0.0, 0.0762), sheet.backlash_limits(), 4,
+        sheet.single("depth_tolerance") or depth_tolerance(), sheet.backlash_limits(), 4,
         sheet.range("pinion_preload_used" if used else "pinion_preload_new"),
         sheet.range("carrier_preload"), runout=sheet.single("ring_runout") or 1.0,
     )  # fmt: skip

@@ -75,7 +75,8 @@ def _print_words(axle: Axle, prints: list[Print]) -> str:
         return ""
     words = f"Print {newest.number}: {newest.making.words}."
     if says is not None and says.placed is not None and says.placed.plausible:
-        words += f" Pinion {depth_words(says.placed, axle.display)}, held to {TITLES[says.goal.school]}."
+        told = depth_words(says.placed, axle.display, axle.state.depth_tolerance)
+        words += f" Pinion {told}, held to {TITLES[says.goal.school]}."
     return words
 
 

@@ -16,7 +16,7 @@ from axle.advice.standing import stand
 from axle.advice.state import AxleState, Print, Taken, averaged
 from axle.contact.mark import Flanked
 from axle.contact.patch import Patch
-from axle.gearset import GearSet
+from axle.gearset import GearSet, Stance
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
 from axle.procedure.stations import kind_named
 from axle.shims import Piece
@@ -41,6 +41,7 @@ SHEET = Sheet(
             "cap_torque": ("54", "62", "ft-lb", "demo"),
         }.items()
     },
+    stance=Stance.ALONG,
 )
 
 
