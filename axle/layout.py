@@ -153,6 +153,11 @@ class Layout:
         return 1 if self.depth_shim is DepthShim.CUP else 0
 
     @property
+    def depth_spoils_sleeve(self) -> bool:
+        """Whether a change of the depth shim takes a crushed sleeve apart; a cartridge's does not."""
+        return self.preload_by is PreloadBy.SLEEVE and self.depth_shim is not DepthShim.CARTRIDGE
+
+    @property
     def carrier_sign(self) -> int:
         """+1 where a thicker side shim adds carrier preload, −1 under bolted side covers."""
         return -1 if self.carrier_by is CarrierBy.COVERS else 1

@@ -26,6 +26,13 @@ class Source(Enum):
     DEMO = "demo"
 
 
+class Figure(Enum):
+    """What a sheet's rotating torques are: the steady running figure, or the breakaway peak."""
+
+    RUNNING = "running"
+    BREAKAWAY = "breakaway"
+
+
 SOURCE_WORDS: Mapping[Source, str] = {
     Source.MAKER: "maker's sheet",
     Source.PUBLISHED: "published",
@@ -145,6 +152,7 @@ class Sheet:
     :param values: what it says, by key.
     :param backlash_rule: whether the smallest backlash governs, or every place.
     :param stance: how the indicator stands at the heel for this sheet's figures.
+    :param figure: what its rotating torques are.
     :raises AxleError: for a key that no sheet has.
     """
 
@@ -152,6 +160,7 @@ class Sheet:
     values: Mapping[str, SpecValue]
     backlash_rule: Rule = Rule.SMALLEST
     stance: Stance = Stance.UNSURE
+    figure: Figure = Figure.RUNNING
 
     def __post_init__(self) -> None:
         unknown = sorted(set(self.values) - set(spec_keys()))

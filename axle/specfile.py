@@ -28,7 +28,7 @@ from axle.layout import (
     SpacerSeat,
 )
 from axle.limits import Rule
-from axle.spec import Sheet, SpecValue, spec_value
+from axle.spec import Figure, Sheet, SpecValue, spec_value
 
 LAYOUT_CHOICES: Mapping[str, type[Enum]] = {
     "depth_shim": DepthShim,
@@ -88,6 +88,7 @@ def read_spec(data: Mapping[str, Any]) -> AxleSpec:
         Sheet(
             str(data.get("name", "")), values, _choice(Rule, data, "backlash_rule"),
             _choice(Stance, data, "stance"),
+            _choice(Figure, {"torque_figure": Figure.RUNNING.value, **data}, "torque_figure"),
         ),
         {
             name: Patch(tuple((float(u), float(v)) for u, v in outline))
@@ -198,7 +199,12 @@ def choice_words() -> Mapping[str, dict[str, str]]:
     """
     with (Path(__file__).parent / "layout_words.toml").open("rb") as file:
         words = tomllib.load(file)
-    kinds: dict[str, type[Enum]] = {**LAYOUT_CHOICES, "backlash_rule": Rule, "stance": Stance}
+    kinds: dict[str, type[Enum]] = {
+        **LAYOUT_CHOICES,
+        "backlash_rule": Rule,
+        "stance": Stance,
+        "torque_figure": Figure,
+    }
     for name, kind in kinds.items():
         if set(words.get(name, ())) - {"title"} != {str(member.value) for member in kind}:
             raise AxleError("layout_words.toml", given=f"“{name}”", wanted="words for every value")

@@ -11,7 +11,7 @@ from axle.advice.carrier_preload import torque_curve
 from axle.advice.carrier_shapes import REPEATS, Start
 from axle.advice.lash import Lash, lash_now, put_right, ratios_now, rests_of
 from axle.advice.packs import thickness
-from axle.advice.seats import per_hole, seat_in, sides_are_set, zero_play
+from axle.advice.seats import per_hole, ring_alone, seat_in, sides_are_set, zero_play
 from axle.advice.state import AxleState, Taken
 from axle.carrier.sides import Seat, seat_at
 from axle.carrier.spacers import Gaps, Pushed, Spacers
@@ -33,7 +33,7 @@ def start_of(state: AxleState) -> Start | None:
     :source: the newest reading that holds.
     """
     start = _where_read(state, ratios_now(state).share)
-    if start is None or zero_play(state) is not None:
+    if start is None or zero_play(state) is not None or ring_alone(state):
         return start
     # Without a zero play that was read the torques tell it, or else what is in now counts as zero.
     curve = torque_curve(state)
@@ -135,6 +135,8 @@ def foretell(
     each = per_hole(state) if state.layout.has_adjusters else 1.0
     sign = state.layout.carrier_sign
     seat = replace(start.seat, ring=sign * float(ring) * each, far=sign * float(far) * each)
+    if ring_alone(state, {Place.RING: ring, Place.FAR: far}):
+        seat = replace(seat, zero=seat.ring)  # pushed against one side it has neither play nor preload
     return seat, start.after(*ratios_now(state).shift(start.seat, seat, deeper))
 
 

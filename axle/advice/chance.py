@@ -21,8 +21,8 @@ from axle.advice.carrier_preload import (
 from axle.advice.carrier_start import foretell
 from axle.advice.held import DepthHeld, depth_held
 from axle.advice.lash import lash_now
-from axle.advice.pinion_preload import torque_spread, trials_of
-from axle.advice.seats import deeper_between, tightness
+from axle.advice.pinion_preload import freed_of_seal, sealed_range, torque_spread, trials_of
+from axle.advice.seats import deeper_between, sides_are_set, tightness
 from axle.advice.state import AxleState, Settings, Taken
 from axle.advice.ways import chosen_way
 from axle.layout import Place
@@ -152,11 +152,14 @@ def _pinion(state: AxleState, after: Settings) -> float | None:
     newest = state.latest("pinion_torque")
     deeper = after.get(Place.DEPTH, Decimal(0)) != state.setting(Place.DEPTH)
     if not state.layout.has_preload_pack:
-        if deeper or after.get(Place.PRELOAD, Decimal(0)) != state.setting(Place.PRELOAD):
+        another = after.get(Place.PRELOAD, Decimal(0)) != state.setting(Place.PRELOAD)
+        if another or (deeper and state.layout.depth_spoils_sleeve):
             return _NEW_SLEEVE
         if newest is None or stale_because("pinion_preload", state.layout, newest.settings, state.settings):
             return _NEW_SLEEVE
-        return read_chance(newest, limits)
+        value, u = freed_of_seal(state, newest)
+        sealed = sealed_range(state, newest)
+        return read_chance(newest, sealed or limits, value=newest.value if sealed else value, unsure=u)
     there = replace(state, settings=dict(after))
     trials = trials_of(there)
     if trials.curve is None:
@@ -170,18 +173,20 @@ def _pinion(state: AxleState, after: Settings) -> float | None:
     return inside
 
 
-def read_chance(reading: Taken, limits: Range) -> float:
+def read_chance(reading: Taken, limits: Range, *, value: float | None = None, unsure: float = 0.0) -> float:
     """Chance that a rotating torque is truly in range by its own readings alone.
 
     :param reading: once or the mean of several [N·m].
     :param limits: what it is held to [N·m].
+    :param value: what it comes to once a seal's drag is taken off [N·m]; as read when left out.
+    :param unsure: standard uncertainty of that drag [N·m].
     :source: :func:`axle.advice.pinion_preload.torque_spread`, and that of the turning.
 
     >>> round(read_chance(Taken("pinion_torque", 1, 2.0, 1, 1, {}), Range(1.7, 2.8)), 2)
     1.0
     """
-    value = reading.value
-    spread = math.hypot(torque_spread(reading), _TURNING / math.sqrt(reading.count))
+    value = reading.value if value is None else value
+    spread = math.hypot(torque_spread(reading), _TURNING / math.sqrt(reading.count), unsure)
     high = float(ndtr((limits.high - value) / spread)) if math.isfinite(limits.high) else 1.0
     return max(high - float(ndtr((limits.low - value) / spread)), 0.0)
 
@@ -200,6 +205,8 @@ def _carrier(state: AxleState, after: Settings) -> float | None:
     """By hand, by the interference that is wanted, or by torque where the sheet has it and it was read."""
     if chosen_way(state, "carrier_preload").way in BY_HAND:
         return _by_hand(state, after)
+    if not sides_are_set(state, after):
+        return None
     limits = state.sheet.range("carrier_preload")
     wanted = wanted_interference(state)
     change = tightness(state, after) - tightness(state, state.settings)

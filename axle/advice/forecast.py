@@ -13,7 +13,7 @@ from axle.advice.held import depth_held
 from axle.advice.moves import Act, Move, Swap
 from axle.advice.packs import place_words
 from axle.advice.pinion_preload import trials_of
-from axle.advice.seats import deeper_between, tightness
+from axle.advice.seats import deeper_between, sides_are_set, tightness
 from axle.advice.state import AxleState, Settings
 from axle.advice.ways import chosen_way
 from axle.layout import Place, PreloadBy
@@ -188,7 +188,7 @@ def _pinion(state: AxleState, after: Settings) -> float | None:
 
 
 def _carrier(state: AxleState, after: Settings) -> float | None:
-    if chosen_way(state, "carrier_preload").way in BY_HAND:
+    if chosen_way(state, "carrier_preload").way in BY_HAND or not sides_are_set(state, after):
         return None
     wanted, known = wanted_interference(state), interference_now(state)
     change = tightness(state, after) - tightness(state, state.settings)

@@ -24,7 +24,9 @@ from axle.advice.pinion_depth import (
     wanted_depth,
 )
 from axle.advice.pinion_move import carried_preload, preload_move, start_preload
+from axle.advice.pinion_preload import asks_play
 from axle.advice.prints import read_print
+from axle.advice.ring_first import ring_first
 from axle.advice.runs import diagnose
 from axle.advice.seats import sides_are_set
 from axle.advice.standing import Standing, Status, in_hand, stand
@@ -71,7 +73,7 @@ def next_move(
     standing = standings[station]
     if standing.is_done:
         return Move(Act.DONE, "Signed: print the build sheet", station)
-    judged = judge(state, display, standings)
+    judged = _half_built(state, display, station) or judge(state, display, standings)
     if judged is not None:
         return judged
     if station == "sheet":
@@ -96,6 +98,16 @@ def next_move(
     }
     mover = movers.get(station)
     return _never_worse(state, mover(state, display, standings), display) if mover else look(standing)
+
+
+def _half_built(state: AxleState, display: Display, station: str) -> Move | None:
+    """What comes before the whole can be judged: a loose pinion's play, a far side that is still empty."""
+    if station != "sheet" and asks_play(state) is not None:
+        return Move(
+            Act.READ, "Read: end play of the pinion", "pinion_preload", asks=(("pinion_end_play", 1),),
+            why=("It turns at nothing: that is loose, and does not say by how much. The end play does.",),
+        )  # fmt: skip
+    return ring_first(state, display) if station in ("carrier_preload", "backlash") else None
 
 
 def _never_worse(state: AxleState, move: Move, display: Display) -> Move:
@@ -152,7 +164,11 @@ def _read(standing: Standing, state: AxleState) -> Move:
     notes: tuple[str, ...] = (f"Stale: {standing.stale}.",) if standing.stale else ()
     at_carrier = standing.station in ("carrier_preload", "backlash")
     if at_carrier and not _carrier_is_set(state) and (not kind.keeps or slot.kind == "zero_play"):
-        notes = ("Fit the side packs first: nothing is recorded on either side.", *notes)
+        notes = (
+            "Fit the side packs first: nothing is recorded on either side. Usual: a ring-side pack, the "
+            "carrier pushed against it, the far side still empty, and read the backlash.",
+            *notes,
+        )
     if standing.station == "pinion_preload" and not _pinion_is_set(state):
         notes = ("Fit a preload pack first, a little thick: end play is safe, too tight marks the rollers.",
                  *notes)  # fmt: skip

@@ -111,8 +111,8 @@ def preload_move(state: AxleState, display: Display, standings: Mapping[str, Sta
         return look(standing)
     if not state.layout.has_preload_pack:
         return _sleeve_move(state, display, standing, limits)
-    trials, newest = trials_of(state), state.latest("pinion_torque")
-    if trials.curve is None or (newest is not None and newest.torque_conditions.seal):
+    trials = trials_of(state)
+    if trials.curve is None:
         return look(standing)
     why = (*standing.result.why, *_trial_words(trials, limits, state, display))
     if trials.contradictions and len(trials.used) < 4:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Final
 
@@ -11,11 +11,12 @@ from axle.advice.state import AxleState, Taken
 from axle.advice.verdict import READ_TORQUE, Result, end_play, torque_result
 from axle.depth.allowances import Bearing, preload_for_bearings
 from axle.layout import Place, PreloadBy
-from axle.limits import Range
+from axle.limits import ROUNDING, Range
 from axle.preload.bites import NUT_PITCH, Bite, NextBite, next_bite
 from axle.preload.curve import PINION_SLOPE, Curve, Trial, chances, fit
+from axle.preload.seal import SealDrag, drag_between, usual_drag
 from axle.preload.trials import contradictions
-from axle.procedure.conditions import TorqueConditions, unlike, words_of
+from axle.procedure.conditions import FIGURE_WORDS, TorqueConditions, unlike, words_of
 from axle.procedure.stations import kind_named
 from axle.shims import Pack, choose
 from axle.uncertainty import Measured, rectangular
@@ -102,8 +103,10 @@ def trials_of(state: AxleState) -> Trials:
         setting = sign * (pack - coupled * float(change))
         if reading.kind == "pinion_torque":
             used.append(Trial(setting, torque=reading.value, spread=torque_spread(reading)))
-        else:
+        elif reading.value:
             used.append(Trial(setting, end_play=reading.value))
+        else:
+            continue  # no play says that zero lies somewhere on the loose side: the torque tells where
         behind.append(reading)
     if not used:
         return Trials((), (), tuple(left), None, ())
@@ -222,19 +225,102 @@ def bearings_change(state: AxleState, then: int, now: int) -> float | None:
     return preload_for_bearings(state.layout, pairs[0], pairs[1]).value
 
 
+def trial_reason(state: AxleState, reading: Taken) -> str:
+    """Why a rotating torque is a trial's and never stands for the final one; nothing for a final reading.
+
+    :param state: the axle.
+    :param reading: of the pinion's rotating torque.
+    :source: common practice: a trial torque never stands for the final one.
+    """
+    how = reading.torque_conditions
+    if how.nut == "set_up":
+        return "with a set-up nut"
+    if how.sleeve == "out" and not state.layout.has_preload_pack:
+        return "without the sleeve"
+    if state.trial == "setup" and not reading.settings.get(Place.BEARINGS):
+        return "on set-up bearings"
+    return ""
+
+
+def seal_drag(state: AxleState, reading: Taken) -> SealDrag:
+    """What the seal of this axle drags: as it was read here, else by the sheet, else as usual.
+
+    :param state: the axle.
+    :param reading: with the seal in.
+    :source: the difference of two readings of one stack; the job's sheet; ``seal.toml``.
+    """
+    dry = [
+        t for t in state.taken
+        if t.kind == "pinion_torque" and not t.torque_conditions.seal and t.order < reading.order
+        and not _apart(t, reading) and t.value <= reading.value
+    ]  # fmt: skip
+    turned = not state.layout.has_preload_pack and reading.torque_conditions.turned
+    if dry and not turned:
+        last = max(dry, key=lambda t: t.order)
+        return SealDrag(
+            reading.value - last.value, math.hypot(torque_spread(reading), torque_spread(last)),
+            "read on this axle",
+        )  # fmt: skip
+    stated = state.sheet.range("seal_drag")
+    if stated is not None:
+        return drag_between(stated.low, stated.upper, state.sheet.source("seal_drag"))
+    return usual_drag()
+
+
+def sealed_range(state: AxleState, reading: Taken) -> Range | None:
+    """The sheet's range with the seal in, for a reading that was taken so; else nothing.
+
+    :param state: the axle.
+    :param reading: of the pinion's rotating torque.
+    :source: the job's sheet.
+    """
+    return state.sheet.range("pinion_preload_seal") if reading.torque_conditions.seal else None
+
+
+def freed_of_seal(state: AxleState, reading: Taken) -> tuple[float, float]:
+    """A rotating torque without its seal's drag, and the standard uncertainty of that drag [N·m].
+
+    :param state: the axle.
+    :param reading: with the seal in or without.
+    :source: :func:`seal_drag`.
+    """
+    if not reading.torque_conditions.seal:
+        return reading.value, 0.0
+    drag = seal_drag(state, reading)
+    return max(reading.value - drag.torque, 0.0), drag.spread
+
+
+def bite_readings(state: AxleState) -> tuple[Taken, ...]:
+    """Rotating torques of the sleeve that is in, oldest first; those read without it are trials.
+
+    :param state: the axle, on a layout with a collapsible sleeve.
+    :source: rotating torques with the sleeve's number in their settings.
+    """
+    sleeve = state.setting(Place.PRELOAD)
+    return tuple(
+        t for t in sorted(state.taken, key=lambda t: t.order)
+        if t.kind == "pinion_torque" and t.settings.get(Place.PRELOAD, _ZERO) == sleeve
+        and t.torque_conditions.sleeve == "in" and t.torque_conditions.nut != "set_up"
+    )  # fmt: skip
+
+
 def bites_of(state: AxleState) -> tuple[Bite, ...]:
     """The log of the sleeve that is in: each bite of its nut and what was read after it.
+
+    The seal goes in before the crush, so its drag is taken off; by a range with the seal in it stays.
 
     :param state: the axle, on a layout with a collapsible sleeve.
     :source: rotating torques with the nut's turn or torque in their conditions.
     """
-    sleeve = state.setting(Place.PRELOAD)
+    readings = bite_readings(state)
+    as_read = bool(readings) and sealed_range(state, readings[-1]) is not None
     found = []
-    for reading in sorted(state.taken, key=lambda t: t.order):
-        same = reading.settings.get(Place.PRELOAD, _ZERO) == sleeve
-        if reading.kind == "pinion_torque" and same and not reading.torque_conditions.seal:
-            conditions = reading.torque_conditions
-            found.append(Bite(reading.value, conditions.turned, conditions.nut_torque))
+    for reading in readings:
+        how = reading.torque_conditions
+        if as_read and not how.seal:
+            continue  # the range is for the seal in: before it was, the torque is another
+        torque = reading.value if as_read else freed_of_seal(state, reading)[0]
+        found.append(Bite(torque, how.turned, how.nut_torque))
     return tuple(found)
 
 
@@ -253,12 +339,35 @@ def bite_for(state: AxleState) -> NextBite | None:
     :param state: the axle, on a layout with a collapsible sleeve.
     :source: :func:`axle.preload.bites.next_bite`.
     """
-    limits, bites = state.preload_range(), bites_of(state)
-    if limits is None or not bites or state.layout.has_preload_pack:
+    readings = bite_readings(state)
+    if not readings or state.layout.has_preload_pack:
         return None
+    newest, bites = readings[-1], bites_of(state)
+    limits = sealed_range(state, newest) or state.preload_range()
+    if limits is None or not bites:
+        return None
+    unsure = 0.0 if sealed_range(state, newest) else freed_of_seal(state, newest)[1]
     return next_bite(
-        bites, limits.low, limits.high, limit=state.overshoot, pitch=nut_pitch(state), target=limits.target
-    )
+        bites, limits.low, limits.high, limit=state.overshoot, pitch=nut_pitch(state),
+        target=limits.target, unsure=unsure,
+    )  # fmt: skip
+
+
+def asks_play(state: AxleState) -> Taken | None:
+    """A rotating torque of nothing on a pack of which no end play was read: it says loose, not how loose.
+
+    :param state: the axle, on a layout with a preload pack.
+    :returns: that torque, or nothing.
+    :source: common practice: no torque is a bound, the play says where zero lies.
+    """
+    newest = state.latest("pinion_torque")
+    if newest is None or newest.value > ROUNDING or not state.layout.has_preload_pack:
+        return None
+    stack = (Place.DEPTH, Place.PRELOAD, Place.BEARINGS, Place.SLINGER)
+    now = all(newest.settings.get(p, _ZERO) == state.setting(p) for p in stack)
+    play = state.latest("pinion_end_play")
+    told = play is not None and not _apart(play, newest)
+    return None if told or not now else newest
 
 
 def preload_verdict(state: AxleState, display: Display) -> Result | None:
@@ -277,17 +386,26 @@ def preload_verdict(state: AxleState, display: Display) -> Result | None:
     if newest.kind == "pinion_end_play":
         why = ("No end play. Read the rotating torque: no play does not yet say preload.",)
         return Result(0.0, Dimension.LENGTH, None, False, READ_TORQUE, why, decided=False)
+    if newest.torque_conditions.figure != state.sheet.figure.value:
+        return _another_figure(newest, state, display)
     if newest.torque_conditions.seal:
         return _with_seal(newest, state, display)
+    trial = trial_reason(state, newest)
+    key = state.preload_key
+    if trial and state.sheet.range("pinion_preload_trial") is not None:
+        key = "pinion_preload_trial"
+    figure = FIGURE_WORDS[newest.torque_conditions.figure]
     result = torque_result(
-        newest.value, state.preload_range(), state.sheet.source(state.preload_key), display,
-        f"{'New' if state.new_bearings else 'Used'} bearings, running torque without seal",
+        newest.value, state.sheet.range(key), state.sheet.source(key), display,
+        f"{'New' if state.new_bearings else 'Used'} bearings, {figure} torque without seal",
     )  # fmt: skip
     more = _about(newest, state, display)
     if newest.value == 0 and play is not None and play.value == 0 and not _apart(play, newest):
         more += ("No torque and no end play: the pack stands at zero play, which passes only on arrival.",)
-    if newest.torque_conditions.figure == "breakaway":
-        more += ("It is the breakaway peak: hold it only to a breakaway range, both times alike.",)
+    if trial:
+        more += (f"A trial, read {trial}: the final build is read again.",)
+    if asks_play(state) is not None:
+        more += ("A torque of nothing says loose, not how loose: the end play tells.",)
     return Result(
         result.value, result.dimension, result.limits, result.in_range, result.words, (*result.why, *more),
         rectangular(newest.step or kind_named("pinion_torque").step),
@@ -323,38 +441,37 @@ def _about(newest: Taken, state: AxleState, display: Display) -> tuple[str, ...]
     return tuple(lines)
 
 
+def _another_figure(newest: Taken, state: AxleState, display: Display) -> Result:
+    """A running torque beside a range for the breakaway peak, or the other way round: not compared."""
+    was, wanted = (FIGURE_WORDS[f] for f in (newest.torque_conditions.figure, state.sheet.figure.value))
+    shown = f"{display.show(newest.value, Dimension.TORQUE)} {display.torque.symbol}"
+    words = f"{shown} is the {was} figure; the sheet's range is for the {wanted} one. Read it so."
+    return Result(newest.value, Dimension.TORQUE, None, False, "unlike", (words,), decided=False)
+
+
 def _with_seal(newest: Taken, state: AxleState, display: Display) -> Result:
     """A figure with the seal in: held to a range with seal, or freed of the seal's own drag."""
-    sealed, unit = state.sheet.range("pinion_preload_seal"), display.torque.symbol
+    sealed, unit = sealed_range(state, newest), display.torque.symbol
     if sealed is not None:
-        return torque_result(
-            newest.value,
-            sealed,
-            state.sheet.source("pinion_preload_seal"),
-            display,
-            "Running torque, seal in",
-        )
-    value = display.show(newest.value, Dimension.TORQUE)
-    dry = [
-        t
-        for t in state.taken
-        if t.kind == "pinion_torque" and not t.torque_conditions.seal and not _apart(t, newest)
-    ]
-    if dry and state.layout.has_preload_pack:
-        last = max(dry, key=lambda t: t.order)
-        drag = display.show(newest.value - last.value, Dimension.TORQUE)
-        result = torque_result(
-            last.value, state.preload_range(), state.sheet.source(state.preload_key), display,
-            "Running torque without seal",
-        )  # fmt: skip
-        line = f"With the seal in {value} {unit}: the seal drags {drag} {unit}. Judged without it."
-        return Result(result.value, result.dimension, result.limits, result.in_range, result.words,
-                      (line, *result.why))  # fmt: skip
-    words = (
-        f"{value} {unit} with the seal in. A seal adds drag: the pinion's range is for no seal, so this "
-        "is kept and not judged. Read it without the seal."
+        source = state.sheet.source("pinion_preload_seal")
+        return torque_result(newest.value, sealed, source, display, "Running torque, seal in")
+    drag = seal_drag(state, newest)
+    if drag == usual_drag() and state.layout.has_preload_pack:
+        # Here the seal goes in last: nobody need guess what it drags.
+        shown = f"{display.show(newest.value, Dimension.TORQUE)} {unit}"
+        words = f"{shown} with the seal in: kept and not judged. The range is for no seal: read it without."
+        return Result(newest.value, Dimension.TORQUE, None, False, "seal in", (words,), decided=False)
+    value, u = freed_of_seal(state, newest)
+    shown, off, spread = (
+        display.show(figure, Dimension.TORQUE) for figure in (newest.value, drag.torque, drag.spread)
     )
-    return Result(newest.value, Dimension.TORQUE, None, False, "seal in", (words,), decided=False)
+    result = torque_result(
+        value, state.preload_range(), state.sheet.source(state.preload_key), display,
+        "Running torque less the seal's drag",
+    )  # fmt: skip
+    line = f"With the seal in {shown} {unit}: the seal drags {off} {unit} (± {spread}, {drag.source})."
+    why = (line, *result.why)
+    return replace(result, why=why, uncertainty=math.hypot(u, rectangular(newest.step or TORQUE_STEP)))
 
 
 def _apart(one: Taken, other: Taken) -> bool:

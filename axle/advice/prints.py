@@ -90,7 +90,9 @@ def read_print(state: AxleState) -> PrintSays | None:
     placed = prints.placed(middles, goal)
     wanders = wander(newest.flanks, newest.making.places, state.gears.ratio, state.gears.ring_teeth)
     told = _held_then(state, newest)
-    says, depth_error, findings = _judged(read, placed, told, backlash, state.depth_tolerance)
+    says, depth_error, findings = _judged(
+        read, placed, told, backlash, max(state.depth_tolerance, depth_tolerance())
+    )
     disagree = _disagree_words(every, newest) if len(every) > 1 and len(agreeing) == 1 else ""
     if disagree:
         says, depth_error = "unclear", 0.0
@@ -139,23 +141,22 @@ def school_lines(state: AxleState, says: PrintSays, display: Display) -> tuple[s
         return tuple(lines)
     for school, placed in by_school(state, says).items():
         if school is not says.goal.school and abs(placed.depth - says.placed.depth) > _SAME:
-            told = depth_words(placed, display, state.depth_tolerance)
+            told = depth_words(placed, display)
             lines.append(f"To {TITLES[school]} instead: {told}.")
     return tuple(lines)
 
 
-def depth_words(placed: Placed, display: Display, tolerance: float | None = None) -> str:
+def depth_words(placed: Placed, display: Display) -> str:
     """Depth error in words, with its spread.
 
     :param placed: where the print puts the axle.
     :param display: units of the words.
-    :param tolerance: how far off it may stand either way [mm]; what a pattern shows when left out.
     :source: the project's own words.
     """
     unit, spread = display.length.symbol, display.show(placed.spreads[0])
     if not placed.tells_depth:
         return "cannot be told from this print"
-    if abs(placed.depth) < (tolerance or depth_tolerance()):
+    if abs(placed.depth) < depth_tolerance():
         way = "deep" if placed.depth > 0 else "shallow"
         return f"in place: {display.show(abs(placed.depth))} {way} ± {spread} {unit}"
     way = "deep" if placed.depth > 0 else "shallow"

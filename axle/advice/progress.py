@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import Enum
+from typing import Final
 
+from axle.advice.pinion_preload import trial_reason
 from axle.advice.standing import Standing, Status
 from axle.advice.state import AxleState, Settings
 from axle.layout import Layout, Place
@@ -146,6 +148,10 @@ def work_at(station: str, of: tuple[StepStanding, ...]) -> StationWork:
         s for s in here if s.held and not s.is_passed and s.step.hold and s.step.hold.by != "station"
     )
     return StationWork(station, sum(s.is_passed for s in here), len(here), held)
+
+
+# Steps by which the final bearings go in.
+_FINAL_PARTS: Final = ("final-bearings", "preload-final-stack")
 
 
 def station_in_hand(plan: Plan, standings: Mapping[str, Standing], of: tuple[StepStanding, ...]) -> str:
@@ -296,11 +302,15 @@ def _final_held(
 ) -> tuple[str, ...]:
     """Backlash, both preloads and the pattern, each on its own reading and on final parts."""
     found = [line for name in FINAL for line in _station_held(name, standings)]
-    fitted = records.marks.get("final-bearings")
-    if plan.facts["trial"] == "setup" and (fitted is None or fitted.mark is not Mark.DONE):
+    marks = [records.marks[name].mark for name in _FINAL_PARTS if name in records.marks]
+    if plan.facts["trial"] == "setup" and Mark.DONE not in marks:
         found.insert(0, "The set-up bearings are still in: fit the final ones, then read everything again.")
     elif plan.facts["trial"] == "setup" and not state.setting(Place.BEARINGS):
         found.insert(0, "Nothing is read on the final bearings yet.")
+    torque = state.latest("pinion_torque")
+    trial = trial_reason(state, torque) if torque is not None else ""
+    if trial:
+        found.append(f"Pinion preload: a trial, read {trial}. Read it on the final parts.")
     return tuple(found)
 
 

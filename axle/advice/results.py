@@ -205,7 +205,7 @@ def _pattern(state: AxleState, display: Display) -> Result | None:
         why.append(f"{name}: {flank.height} in height, {flank.length} in length.")
     if says.placed is not None:
         count = f"{says.count} prints that agree" if says.count > 1 else "one print"
-        told = depth_words(says.placed, display, state.depth_tolerance)
+        told = depth_words(says.placed, display)
         why.append(f"Pinion, computed for these gears: {told}, from {count}.")
         why.append(
             "The spread holds a print's own scatter and how far sets of one cut differ: from this print "

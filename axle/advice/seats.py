@@ -68,6 +68,17 @@ def sides_are_set(state: AxleState, settings: Settings | None = None) -> bool:
     return state.layout.has_adjusters or all(where.get(place) for place in _SIDES)
 
 
+def ring_alone(state: AxleState, settings: Settings | None = None) -> bool:
+    """Say whether the ring gear's side holds a pack and the far side none: the usual first half of a build.
+
+    :param state: the axle.
+    :param settings: what was in the axle; what is in it now when left out.
+    :source: common practice.
+    """
+    where = state.settings if settings is None else settings
+    return bool(not state.layout.has_adjusters and where.get(Place.RING) and not where.get(Place.FAR))
+
+
 def tightness(state: AxleState, settings: Settings) -> float:
     """Sum of both sides, counted so that more is tighter [mm].
 
@@ -181,6 +192,10 @@ def seat_in(state: AxleState, settings: Settings, rests: float = 0.0, share: flo
     :returns: nothing where one of the sides is not recorded.
     :source: :func:`axle.carrier.sides.seat_at`.
     """
+    if ring_alone(state, settings):
+        # The far side is empty and the carrier lies against the ring side's pack: that seat is known.
+        sign, ring = state.layout.carrier_sign, side_in(state, settings, Place.RING)
+        return Seat(sign * ring, 0.0, sign * ring, share, 0.0)
     if not sides_are_set(state, settings):
         return None
     zero = zero_play(state)

@@ -175,7 +175,7 @@ def _made(
         if pack is not None:
             asked = _asked(state, held, place, depth)
             swaps.append(Swap(place, state.setting(place), pack.thickness, pack, asked or pack.thickness))
-    if depth is not None and not state.layout.has_preload_pack:
+    if depth is not None and state.layout.depth_spoils_sleeve:
         sleeve = state.setting(Place.PRELOAD)
         swaps.append(Swap(Place.PRELOAD, sleeve, sleeve + 1, None, sleeve + 1))
     if plan is not None:

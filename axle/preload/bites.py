@@ -7,6 +7,7 @@ was crushed to stays: the nut is never backed off.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
@@ -114,12 +115,27 @@ def places(bites: Sequence[Bite], pitch: float = NUT_PITCH) -> tuple[Scale, tupl
     """
     if pitch <= 0:
         raise AxleError("nut thread", given=f"{pitch:g} mm", wanted="a pitch of more than 0")
-    if len(bites) > 1 and all(bite.angle is not None for bite in bites[1:]):
+    if all(bite.angle is not None for bite in bites[1:]) and (len(bites) > 1 or bites[0].angle is not None):
         turned = np.cumsum([0.0, *(bite.angle or 0.0 for bite in bites[1:])])
         return Scale.ANGLE, tuple(float(a) * _per_degree(pitch) for a in turned)
     if len(bites) > 1 and all(bite.nut_torque is not None for bite in bites):
         return Scale.NUT_TORQUE, tuple((bite.nut_torque or 0.0) * _TORQUE_SCALE for bite in bites)
     return None
+
+
+def followed(bites: Sequence[Bite]) -> tuple[Bite, ...]:
+    """The end of a log from which on the nut was followed; all of it where nobody looked at the last bite.
+
+    :param bites: the log, oldest first, one or more.
+    :source: an angle that nobody wrote down breaks the chain; what was turned since is known.
+
+    >>> [b.torque for b in followed([Bite(0.2), Bite(0.6), Bite(1.1, 15.0)])]
+    [0.6, 1.1]
+    """
+    first = len(bites) - 1
+    while first > 0 and bites[first].angle is not None:
+        first -= 1
+    return tuple(bites[first:]) if first < len(bites) - 1 else tuple(bites)
 
 
 def fit_bites(
@@ -149,7 +165,7 @@ def fit_bites(
 
 def next_bite(
     bites: Sequence[Bite], low: float, high: float, *, limit: float = 0.05, pitch: float = NUT_PITCH,
-    target: float | None = None,
+    target: float | None = None, unsure: float = 0.0,
 ) -> NextBite:  # fmt: skip
     """Say how far the next bite may go without passing the range.
 
@@ -163,6 +179,7 @@ def next_bite(
     :param limit: chance of overshoot that is accepted, 0.001 to 0.5.
     :param pitch: of the nut's thread [mm].
     :param target: the sheet's one figure [N·m], where it gives one.
+    :param unsure: standard uncertainty of what was taken off for a seal [N·m].
     :raises AxleError: for an empty log, or a limit outside what makes sense.
     :source: common practice (small bites, measured each time; never backed off); the fitted curve.
 
@@ -175,16 +192,17 @@ def next_bite(
         raise AxleError("log of bites", given="nothing", wanted="at least one rotating torque")
     if not 0.001 <= limit <= 0.5:
         raise AxleError("chance of overshoot", given=f"{limit:.1%}", wanted="0.1 % to 50 %")
-    return _planned(tuple(bites), Range(low, high, target), limit, pitch)
+    return _planned(tuple(bites), Range(low, high, target), limit, pitch, unsure)
 
 
 @lru_cache(maxsize=128)
-def _planned(bites: tuple[Bite, ...], limits: Range, limit: float, pitch: float) -> NextBite:
+def _planned(bites: tuple[Bite, ...], limits: Range, limit: float, pitch: float, unsure: float) -> NextBite:
     """The same log gives the same bite: verdict, move and drawing ask for it one after another."""
     now = bites[-1].torque
     side = limits.side(now)
     if side != "under":
         return NextBite(Verdict.NEW_SLEEVE if side == "over" else Verdict.STOP)
+    bites = followed(bites)
     curve, found = fit_bites(bites, pitch), places(bites, pitch)
     if curve is None or found is None:
         return _share_of_last(bites, limits.low)
@@ -196,7 +214,7 @@ def _planned(bites: tuple[Bite, ...], limits: Range, limit: float, pitch: float)
     torques, weights = predict(curve, at[-1] + sizes * unit, setting_spread=hand)
     # What is read now is known: the curve is moved on to it before it is carried further.
     torques = torques + (now - curve.torque(at[-1]))
-    noise = max(0.06, 0.04 * limits.upper)
+    noise = math.hypot(max(0.06, 0.04 * limits.upper), unsure)
     over = ndtr((torques - limits.high) / noise) @ weights
     under = ndtr((limits.low - torques) / noise) @ weights
     mean = torques @ weights

@@ -23,6 +23,10 @@ _POWER: Final = 10 / 9
 _NODES: Final = 31
 # Slopes at which the search for the fit may begin, in standard deviations of their prior.
 _STARTS: Final = np.linspace(-2.5, 2.5, 11)
+# A torque that cannot be told from none [N·m]; how loose a pack that turns at none may be [mm]: 3 thou, and
+# as much either way. From memory.
+_NOTHING: Final = 1e-5
+_LOOSE: Final = 0.076
 # One standard deviation either way of a normal distribution.
 _BAND: Final = (0.1587, 0.8413)
 
@@ -177,11 +181,16 @@ def _fitted(trials: tuple[Trial, ...], prior: Slope, torque_step: float) -> Curv
     torque_sigma = max(torque_step / 2, 0.03 * max((t.torque or 0) for t in trials), 0.05)
     play_sigma = 0.008
     drag = 0.0
+    tightest = max(trial.setting for trial in trials)
+    told = any(t.end_play is not None or (t.torque or 0.0) > _NOTHING for t in trials)
 
     def residuals(x: np.ndarray) -> np.ndarray:
         zero, log_ratio = float(x[0]), float(x[1])
         c = prior.coefficient * math.exp(log_ratio)
         rows = [log_ratio / math.log(prior.factor)]
+        if not told:
+            # Torques of nothing bound zero play on one side only: how loose, nobody read.
+            rows.append((zero - tightest - _LOOSE) / _LOOSE)
         for trial in trials:
             if trial.torque is not None:
                 expected = torque_at(trial.setting - zero, c, drag)
@@ -217,6 +226,8 @@ def _zero_of(trial: Trial, coefficient: float) -> float:
     """Where one trial alone would put zero play."""
     if trial.end_play is not None:
         return trial.setting + trial.end_play
+    if (trial.torque or 0.0) <= _NOTHING:
+        return trial.setting + _LOOSE
     return trial.setting - interference_for(trial.torque or 0.0, coefficient)
 
 

@@ -25,6 +25,7 @@ DERIVED: Mapping[str, tuple[str, ...]] = {
     "coupled": ("yes", "no"),
     "bearings": ("new", "used"),
     "overshot": ("yes", "no"),
+    "parts": ("trial", "final"),
 }
 
 # What the values of some choices come to: chance of overshoot that is accepted at each bite, places
@@ -93,6 +94,7 @@ class Build:
     :param new_bearings: whether the pinion bearings are new.
     :param chosen: value by choice; what is not chosen is as usual.
     :param overshot: whether a sleeve was tightened past its range, so that it has to be replaced.
+    :param final_parts: whether the final bearings have gone in after a trial on set-up ones.
     :raises AxleError: for a choice that does not exist or cannot be made on this axle.
 
     >>> from axle.layout import CarrierBy, DepthShim, PreloadBy
@@ -105,6 +107,7 @@ class Build:
     new_bearings: bool = True
     chosen: Mapping[str, str] = field(default_factory=dict)
     overshot: bool = False
+    final_parts: bool = False
 
     def __post_init__(self) -> None:
         known = choices()
@@ -125,6 +128,7 @@ class Build:
         facts = layout_facts(self.layout) | {
             "bearings": "new" if self.new_bearings else "used",
             "overshot": "yes" if self.overshot else "no",
+            "parts": "final" if self.final_parts else "trial",
         }
         for name, choice in choices().items():
             facts[name] = self.chosen.get(name) or choice.usual(facts)
@@ -167,7 +171,7 @@ def still_possible(layout: Layout, chosen: Mapping[str, str]) -> dict[str, str]:
         if name in choices() and value in choices()[name].values
     }
     for _ in range(len(kept)):
-        facts = layout_facts(layout) | {"bearings": "new", "overshot": "no"}
+        facts = layout_facts(layout) | {"bearings": "new", "overshot": "no", "parts": "trial"}
         for name, choice in choices().items():
             facts[name] = kept.get(name) or choice.usual(facts)
         fallen = [n for n, v in kept.items() if not choices()[n].values[v].possible(facts)]

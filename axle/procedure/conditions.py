@@ -22,6 +22,7 @@ OIL_WORDS: Final = {"oiled": "lightly oiled", "dry": "dry", "soaked": "soaked in
 ATTITUDE_WORDS: Final = {"nose_up": "nose up", "level": "level", "nose_down": "nose down"}
 FIGURE_WORDS: Final = {"running": "running", "breakaway": "breakaway peak"}
 NUT_WORDS: Final = {"final": "final nut", "used": "old nut", "set_up": "set-up nut"}
+SLEEVE_WORDS: Final = {"in": "sleeve in", "out": "without the sleeve"}
 INDICATOR_WORDS: Final = {"plunger": "plunger", "lever": "lever"}
 STANCE_WORDS: Final = {
     "along": "in line with the motion", "square": "square to the flank", "unsure": "not sure how it stands",
@@ -43,6 +44,7 @@ class TorqueConditions:
     :param attitude: how the pinion lay.
     :param figure: steady running, or the breakaway peak.
     :param nut: which nut drew the stack together.
+    :param sleeve: whether the collapsible sleeve was in, on an axle that has one.
     :param nut_torque: torque at that nut [N·m], or nothing.
     :param turned: how far the nut was turned since the reading before [degrees], or nothing.
     :param both: the two figures of a reading taken both ways [N·m], or nothing.
@@ -54,6 +56,7 @@ class TorqueConditions:
     attitude: str = "nose_up"
     figure: str = "running"
     nut: str = "final"
+    sleeve: str = "in"
     nut_torque: float | None = None
     turned: float | None = None
     both: list[float] | None = None
@@ -66,6 +69,7 @@ class TorqueConditions:
             raise AxleError("read again", given=f"“{str(self.again)[:20]}”", wanted="yes or no")
         for name, words in (
             ("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS), ("nut", NUT_WORDS),
+            ("sleeve", SLEEVE_WORDS),
         ):  # fmt: skip
             value = getattr(self, name)
             if value not in words:
@@ -270,7 +274,8 @@ def checked(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
         return {}
     # A reading that repeats none says nothing of it.
     told = {name: value for name, value in asdict(found).items() if value is not None}
-    return {name: value for name, value in told.items() if name != "again" or value}
+    silent = {"again": False, "sleeve": "in"}
+    return {name: value for name, value in told.items() if name not in silent or value != silent[name]}
 
 
 def unlike(one: TorqueConditions, other: TorqueConditions) -> tuple[str, ...]:
@@ -292,6 +297,8 @@ def unlike(one: TorqueConditions, other: TorqueConditions) -> tuple[str, ...]:
             found.append(words[getattr(other, name)])
     if other.nut != one.nut:
         found.append(NUT_WORDS[other.nut])
+    if other.sleeve != one.sleeve:
+        found.append(SLEEVE_WORDS[other.sleeve])
     if (
         one.nut_torque
         and other.nut_torque
@@ -325,6 +332,7 @@ def words_of(conditions: Conditions | None) -> tuple[str, ...]:
     usual, found = TorqueConditions(), ["seal in"] if conditions.seal else []
     for name, words in (
         ("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS), ("nut", NUT_WORDS),
+        ("sleeve", SLEEVE_WORDS),
     ):  # fmt: skip
         if getattr(conditions, name) != getattr(usual, name):
             found.append(words[getattr(conditions, name)])

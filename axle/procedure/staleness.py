@@ -13,7 +13,7 @@ from decimal import Decimal
 from functools import cache
 from pathlib import Path
 
-from axle.layout import Layout, Place, PreloadBy
+from axle.layout import Layout, Place
 
 
 @dataclass(frozen=True)
@@ -30,7 +30,7 @@ class Change:
         if self.where == "coupled":
             return layout.preload_per_depth != 0
         if self.where == "sleeve":
-            return layout.preload_by is PreloadBy.SLEEVE
+            return layout.depth_spoils_sleeve
         return True
 
 
@@ -59,7 +59,7 @@ def stale_because(
     :param now: the same now.
     :source: ``stale.toml``.
 
-    >>> from axle.layout import CarrierBy, DepthShim
+    >>> from axle.layout import CarrierBy, DepthShim, PreloadBy
     >>> shims = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
     >>> stale_because("backlash", shims, {Place.RING: Decimal(1)}, {Place.RING: Decimal(2)})
     'the ring side was changed'
@@ -83,7 +83,7 @@ def stales(place: Place, layout: Layout) -> tuple[str, ...]:
     :param layout: the axle's layout.
     :source: ``stale.toml``.
 
-    >>> from axle.layout import CarrierBy, DepthShim
+    >>> from axle.layout import CarrierBy, DepthShim, PreloadBy
     >>> shims = Layout(DepthShim.CUP, PreloadBy.SPACER, CarrierBy.OUTBOARD)
     >>> "pinion_preload" in stales(Place.DEPTH, shims)
     True

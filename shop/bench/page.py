@@ -22,6 +22,7 @@ from axle.procedure.conditions import (
     FIGURE_WORDS,
     NUT_WORDS,
     OIL_WORDS,
+    SLEEVE_WORDS,
     TorqueConditions,
     has_dial,
     has_pull,
@@ -399,17 +400,17 @@ def _repeats(axle: Axle, kind: ReadingKind, slot: Slot) -> list[dict[str, Any]]:
 def _conditions(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
     """How the last torque was read, which the next one most likely is too."""
     last = axle.state.latest(slot.kind) or axle.state.latest("pinion_torque")
-    known = last.torque_conditions if last else TorqueConditions()
-    chosen = {
-        name: asked.kept.get(name, getattr(known, name)) for name in ("oil", "attitude", "figure", "nut")
-    }
+    usual = TorqueConditions(figure=axle.spec.sheet.figure.value)
+    known = last.torque_conditions if last else usual
+    words = {"oil": OIL_WORDS, "attitude": ATTITUDE_WORDS, "figure": FIGURE_WORDS, "nut": NUT_WORDS}
+    if slot.kind == "pinion_torque" and not axle.spec.layout.has_preload_pack:
+        words["sleeve"] = SLEEVE_WORDS
+    chosen = {name: asked.kept.get(name, getattr(known, name)) for name in words}
     seal = bool(asked.kept.get("seal")) if asked.kept else known.seal
-    words = [OIL_WORDS, ATTITUDE_WORDS, FIGURE_WORDS, NUT_WORDS]
     fields = [
-        {"name": name, "chosen": value, "values": [*values.items()]}
-        for (name, value), values in zip(chosen.items(), words, strict=True)
+        {"name": name, "chosen": value, "values": [*words[name].items()]} for name, value in chosen.items()
     ]
-    said = [values[value] for value, values in zip(chosen.values(), words, strict=True) if value in values]
+    said = [words[name][value] for name, value in chosen.items() if value in words[name]]
     return {
         "seal": seal, "fields": fields, "words": ", ".join(said), "turned": asked.kept.get("turned", ""),
         "nut_torque": asked.kept.get("nut_torque", ""), "bolt_unit": axle.display.bolt_torque.symbol,

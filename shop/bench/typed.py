@@ -18,8 +18,8 @@ _BOTH: Final = re.compile(r"\s*([\d.]+)\s*/\s*([\d.]+)\s*(.*)", re.DOTALL | re.A
 _LOCKED: Final = ("locked", "lock", "locks", "gears lock", "gears locked")
 # Kept in the form when an entry is questioned or refused.
 KEPT: Final = (
-    "confidence", "seal", "oil", "attitude", "figure", "nut", "nut_torque", "turned", "shows", "tool",
-    "lash", "caps", "settled", "held", "indicator", "stance", "lean", "radius", "pushed", "pull",
+    "confidence", "seal", "oil", "attitude", "figure", "nut", "sleeve", "nut_torque", "turned", "shows",
+    "tool", "lash", "caps", "settled", "held", "indicator", "stance", "lean", "radius", "pushed", "pull",
     "instrument", "again",
 )  # fmt: skip
 
@@ -92,7 +92,7 @@ def _torque(
     conditions: dict[str, Any] = {"seal": bool(given.get("seal"))}
     if given.get("again"):
         conditions["again"] = True
-    for name in ("oil", "attitude", "figure", "nut"):
+    for name in ("oil", "attitude", "figure", "nut", "sleeve"):
         if given.get(name):
             conditions[name] = given[name]
     if given.get("turned", "").strip():

@@ -231,7 +231,13 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
     settings = settings_of(current, pieces)
     fitted = pieces_at(current, pieces)
     findings = tuple(job.findings.order_by("id"))
-    build = build_of(job, spec, findings, overshot=_overshot(job, spec, readings))
+    build = build_of(
+        job,
+        spec,
+        findings,
+        overshot=_overshot(job, spec, readings),
+        final_parts=bool(settings.get(Place.BEARINGS)),
+    )
     work = plan(build)
     groups = torque_sheet(work.facts, spec.sheet, job.fasteners)
     marks = tuple(job.step_marks.order_by("id"))
@@ -307,13 +313,16 @@ def gears_of(job: Job) -> tuple[GearSet, Goal]:
     return spec.gears, goal_of(goals(old, spec.chart), facts["aim"])
 
 
-def build_of(job: Job, spec: AxleSpec, findings: Iterable[Finding], *, overshot: bool = False) -> Build:
+def build_of(
+    job: Job, spec: AxleSpec, findings: Iterable[Finding], *, overshot: bool = False,
+    final_parts: bool = False,
+) -> Build:  # fmt: skip
     """The axle as it is to be built; dirt that was found opens the steps that flush it out."""
     chosen = still_possible(spec.layout, job.choices)
     newest = {row.part: Found(row.part, row.sign, row.decision, row.reason) for row in findings}
     if contaminated(newest.values()) and chosen.get("oil") not in ("water", "metal"):
         chosen["oil"] = "metal"
-    return Build(spec.layout, job.new_bearings, chosen, overshot=overshot)
+    return Build(spec.layout, job.new_bearings, chosen, overshot=overshot, final_parts=final_parts)
 
 
 def _overshot(job: Job, spec: AxleSpec, readings: Iterable[Reading]) -> bool:
@@ -325,7 +334,9 @@ def _overshot(job: Job, spec: AxleSpec, readings: Iterable[Reading]) -> bool:
     return any(
         limits.side(float(row.value or 0)) == "over"
         for row in unstruck(readings)
-        if row.kind == "pinion_torque" and not row.conditions.get("seal")
+        if row.kind == "pinion_torque"
+        and not row.conditions.get("seal")
+        and row.conditions.get("sleeve", "in") == "in"
     )
 
 

@@ -193,9 +193,7 @@ def _says(axle: Axle, says: PrintSays | None) -> dict[str, Any] | None:
         return None
     placed, display = says.placed, axle.display
     return {
-        "pinion": depth_words(placed, display, axle.state.depth_tolerance)
-        if placed and placed.plausible
-        else says.says,
+        "pinion": depth_words(placed, display) if placed and placed.plausible else says.says,
         "ring": ring_words(placed, axle.state, says.backlash, display) if placed else "",
         "finding": says.findings[0] if says.findings else "",
         "schools": school_lines(axle.state, says, display),

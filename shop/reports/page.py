@@ -75,7 +75,7 @@ def _print_words(axle: Axle, prints: list[Print]) -> str:
         return ""
     words = f"Print {newest.number}: {newest.making.words}."
     if says is not None and says.placed is not None and says.placed.plausible:
-        told = depth_words(says.placed, axle.display, axle.state.depth_tolerance)
+        told = depth_words(says.placed, axle.display)
         words += f" Pinion {told}, held to {TITLES[says.goal.school]}."
     return words
 

@@ -25,6 +25,7 @@ def plain(sheet: SpecSheet) -> dict[str, Any]:
         "chart": sheet.chart,
         "backlash_rule": sheet.backlash_rule,
         "stance": sheet.stance,
+        **({"torque_figure": sheet.torque_figure} if sheet.torque_figure != "running" else {}),
         "values": {value.key: _value(value) for value in sheet.values.all()},
     }
 
@@ -52,6 +53,7 @@ def rows(data: dict[str, Any]) -> tuple[dict[str, Any], list[SpecValue]]:
         "note": data.get("note", ""),
         "backlash_rule": data["backlash_rule"],
         "stance": data["stance"],
+        "torque_figure": data.get("torque_figure", "running"),
         **data["layout"],
         **dict.fromkeys(GEAR_WORDS, ""),
         **dict.fromkeys(GEAR_FIGURES),

@@ -167,6 +167,7 @@ def _initial(plain: dict[str, Any]) -> dict[str, Any]:
         "note": plain.get("note", ""),
         "backlash_rule": plain["backlash_rule"],
         "stance": plain["stance"],
+        "torque_figure": plain.get("torque_figure", "running"),
         **plain["layout"],
         **plain["gears"],
     }
@@ -202,7 +203,8 @@ def _plain(cleaned: dict[str, Any]) -> dict[str, Any]:
         values[key] = row
         if second is not None:
             row |= {"second": second, "in_force": cleaned[f"{key}-in_force"] or "first"}
-    layout = {name: cleaned[name] for name in choice_words() if name not in ("backlash_rule", "stance")}
+    readings = ("backlash_rule", "stance", "torque_figure")
+    layout = {name: cleaned[name] for name in choice_words() if name not in readings}
     figures = ("ring_diameter", *GEAR_FIGURES)
     gears: dict[str, Any] = {
         name: float(cleaned[name]) for name in figures if cleaned[name] is not None
@@ -213,7 +215,6 @@ def _plain(cleaned: dict[str, Any]) -> dict[str, Any]:
         "note": cleaned["note"],
         "layout": layout,
         "gears": teeth | gears,
-        "backlash_rule": cleaned["backlash_rule"],
-        "stance": cleaned["stance"],
+        **{name: cleaned[name] for name in readings},
         "values": values,
     }

@@ -32,6 +32,7 @@ class SpecSheet(ShopOwned):
     bolt_hand = models.CharField(max_length=12)
     backlash_rule = models.CharField(max_length=12)
     stance = models.CharField(max_length=12)
+    torque_figure = models.CharField(max_length=12, default="running")
     pinion_teeth = models.PositiveSmallIntegerField(
         validators=[MinValueValidator(5), MaxValueValidator(20)]
     )

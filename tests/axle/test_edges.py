@@ -16,6 +16,7 @@ from axle.advice.forecast import misses
 from axle.advice.lash import learned, own_moves
 from axle.advice.moves import Act, Expected
 from axle.advice.next_move import next_move
+from axle.advice.pinion_preload import trial_reason, trials_of
 from axle.advice.standing import stand
 from axle.advice.state import AxleState, Taken, averaged
 from axle.advice.trouble import troubles
@@ -23,7 +24,7 @@ from axle.gearset import GearSet, Stance
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy
 from axle.ratios import Seen, learn, prior_ratios
 from axle.shims import Piece
-from axle.spec import Sheet
+from axle.spec import Figure, Sheet, spec_value
 from axle.units import IMPERIAL, Dimension
 from benchmarks.random_axles import judged
 from tests.axle.rig import IN_LB, SHEET, THOU, drawer, mm
@@ -265,3 +266,142 @@ def test_a_print_that_is_asked_for_does_not_hide_the_move():
     assert move.then.act is Act.CHANGE
     assert move.then.chance is not None
     assert move.change is move.then
+
+
+# ---- one side at a time
+
+
+@pytest.mark.parametrize("carrier", [CarrierBy.OUTBOARD, CarrierBy.UNDER_CONE, CarrierBy.COVERS])
+def test_ring_side_first_then_the_gap_and_the_preload(carrier):
+    """Truth by lengths: a pack more on the ring side takes the gear nearer by as much; covers the other way."""
+    layout, sign = by(carrier), -1 if carrier is CarrierBy.COVERS else 1
+    packs = {Place.DEPTH: mm(29), Place.PRELOAD: mm(21.5), Place.RING: mm(180)}
+    state = replace(bare(layout, settings=packs), drawer={place: drawer() for place in Place})
+
+    def backlash() -> float:
+        return 0.6 + 0.7 * -sign * float(state.settings[Place.RING] - mm(180))
+
+    for _ in range(8):
+        move = next_move(state)
+        if move.act is Act.READ and move.asks[0][0] == "gap_far":
+            break
+        if move.act is Act.READ:
+            assert "Push the carrier" in move.title
+            state = lash(state, *[backlash() / THOU] * 4, order=1000 + 10 * len(state.taken), pushed="away")
+            continue
+        assert move.act is Act.CHANGE, move
+        assert [s.place for s in move.swaps] == [Place.RING]
+        assert (move.swaps[0].change > 0) == (sign > 0)  # closer at first: it was too loose
+        state = replace(state, settings={**state.settings, Place.RING: move.swaps[0].after})
+        if len(own_moves(state)):
+            assert learned(state).ratios.moves
+    assert move.asks[0][0] == "gap_far", move
+    # The far pack's preload opens it into the range.
+    assert 3 * THOU < backlash() < 9 * THOU
+    gap = Taken("gap_far", 1, 4.0, 9000, 1, state.settings)
+    far = next_move(replace(state, taken=(*state.taken, gap)))
+    assert far.act is Act.CHANGE
+    assert [s.place for s in far.swaps] == [Place.FAR]
+    # 10 to 14 thou of interference by the school, half a thou for the drawer.
+    more = sign * (float(far.swaps[0].after) - 4.0) / THOU
+    assert (9.5 if sign > 0 else 1.5) <= more <= (14.5 if sign > 0 else 4.5)
+
+
+# ---- the pinion: cartridge and sleeve, a torque of nothing, the seal
+
+
+def sleeve_axle(depth: DepthShim = DepthShim.HEAD, *torques: tuple[float, dict], **more) -> AxleState:
+    layout = Layout(depth, PreloadBy.SLEEVE, CarrierBy.OUTBOARD)
+    packs = {Place.DEPTH: mm(29), Place.RING: mm(193), Place.FAR: mm(190)}
+    readings = tuple(
+        Taken("pinion_torque", 1, value * IN_LB, 50 + n, 1, packs, how)
+        for n, (value, how) in enumerate(torques)
+    )
+    rest = tuple(replace(t, settings=packs) for t in standing_axle().taken if "torque" not in t.kind)
+    return AxleState(layout, GearSet(9, 38), SHEET, settings=packs, taken=(*rest, *readings),
+                     drawer={place: drawer() for place in Place}, **more)  # fmt: skip
+
+
+def test_a_cartridge_s_shim_spoils_no_sleeve_and_makes_no_preload_stale():
+    # Common practice, no source: under a cartridge the shim has no part in the preload.
+    for depth, spoils in ((DepthShim.HEAD, True), (DepthShim.CUP, True), (DepthShim.CARTRIDGE, False)):
+        state = sleeve_axle(depth, (20, {}))
+        moved = replace(state, settings={**state.settings, Place.DEPTH: mm(34)})
+        assert bool(stand(moved)["pinion_preload"].stale) is spoils
+        sure, after = (
+            chances(state).parts["pinion_preload"],
+            chances(state, moved.settings).parts["pinion_preload"],
+        )
+        assert (after == pytest.approx(sure)) is not spoils
+
+
+def test_a_torque_of_nothing_asks_for_the_play_and_puts_zero_nowhere():
+    packs = {Place.DEPTH: mm(29), Place.PRELOAD: mm(30)}
+    nothing = (
+        taken("depth_feeler", 0.0, 1, settings=packs),
+        taken("pinion_torque", 0.0, 2, settings=packs),
+    )
+    state = AxleState(
+        standing_axle().layout, GearSet(9, 38), SHEET, settings=packs, taken=nothing,
+        drawer={place: drawer() for place in Place}, stations=("depth", "pinion_preload", "sheet"),
+    )  # fmt: skip
+    assert trials_of(state).curve.zero_spread > 0.05
+    move = next_move(state)
+    assert move.act is Act.READ
+    assert move.asks == (("pinion_end_play", 1),)
+    play = taken("pinion_end_play", 0.15, 3, settings=packs)
+    change = next_move(replace(state, taken=(*nothing, play))).change
+    assert change is not None
+    assert -0.30 < float(change.swaps[0].change) < -0.15  # the play, and the preload
+
+
+@pytest.mark.parametrize(
+    ("torque", "says"),
+    # Common practice, no source: the seal goes in before the crush, and drags some inch-pounds.
+    [(29, "in range"), (18, "loose"), (36, "tight")],
+)
+def test_a_bite_with_the_seal_in_is_judged_less_the_seal_s_drag(torque, says):
+    state = sleeve_axle(DepthShim.HEAD, (torque, {"seal": True}))
+    result = stand(state)["pinion_preload"].result
+    assert result.words == says
+    assert "seal drags" in result.why[0]
+    move = next_move(replace(state, stations=("pinion_preload", "sheet")))
+    assert move.act is {"in range": Act.SIGN, "loose": Act.TIGHTEN, "tight": Act.REPLACE}[says]
+
+
+def test_a_sheet_s_range_with_the_seal_in_comes_before_any_drag():
+    sealed = spec_value("pinion_preload_seal", "20", "30", "in-lb", "maker")
+    sheet = replace(SHEET, values={**SHEET.values, "pinion_preload_seal": sealed})
+    for torque, says in ((29, "in range"), (19, "loose")):
+        state = replace(sleeve_axle(DepthShim.HEAD, (torque, {"seal": True})), sheet=sheet)
+        assert stand(state)["pinion_preload"].result.words == says
+
+
+@pytest.mark.parametrize("how", [{"nut": "set_up"}, {"sleeve": "out"}])
+def test_a_trial_never_meets_the_hold_for_final_parts(how):
+    state = sleeve_axle(DepthShim.HEAD, (20, how))
+    reading = state.latest("pinion_torque")
+    assert trial_reason(state, reading)
+    assert trial_reason(state, replace(reading, conditions={})) == ""
+    trial = spec_value("pinion_preload_trial", "8", "14", "in-lb", "maker")
+    sheet = replace(SHEET, values={**SHEET.values, "pinion_preload_trial": trial})
+    assert stand(replace(state, sheet=sheet))["pinion_preload"].result.words == "tight"
+
+
+def test_running_and_breakaway_are_not_compared():
+    state = sleeve_axle(DepthShim.HEAD, (20, {"figure": "breakaway"}))
+    assert stand(state)["pinion_preload"].result.words == "unlike"
+    by_peak = replace(state, sheet=replace(SHEET, figure=Figure.BREAKAWAY))
+    assert stand(by_peak)["pinion_preload"].result.words == "in range"
+
+
+def test_a_turn_that_was_typed_is_used_by_the_next_bite():
+    for log in (
+        ((8, {"turned": 15}),),
+        ((4, {}), (8, {"turned": 12})),
+        ((2, {}), (4, {}), (8, {"turned": 12})),
+    ):
+        move = next_move(replace(sleeve_axle(DepthShim.HEAD, *log), stations=("pinion_preload", "sheet")))
+        assert move.act is Act.TIGHTEN
+        assert move.amount > 0, log
+        assert not any("Enter how far" in note for note in move.notes)
