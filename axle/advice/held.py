@@ -9,7 +9,7 @@ from typing import Final
 
 from axle.advice.lash import put_right, ratios_now
 from axle.advice.pinion_depth import wanted_depth
-from axle.advice.printed import BOTH, Prints, apart, middles_of
+from axle.advice.printed import BOTH, Prints, apart, middles_of, without_repeats
 from axle.advice.seats import deeper_between
 from axle.advice.state import AxleState, Print, Settings, Taken
 from axle.contact.reading import read_pattern
@@ -108,7 +108,7 @@ def prints_here(state: AxleState) -> list[Print]:
     :source: the job's records.
     """
     mine = (p for p in state.prints if p.assembly == state.assembly and set(p.flanks) >= BOTH)
-    return sorted(mine, key=lambda p: p.order)
+    return without_repeats(sorted(mine, key=lambda p: p.order))
 
 
 def _by_gauge(state: AxleState, fitted: float) -> tuple[float, float] | None:
@@ -136,7 +136,8 @@ def _of_this_pinion(state: AxleState) -> list[Print]:
         key=lambda p: p.order,
     )  # fmt: skip
     newest = {p.assembly: p for p in mine}
-    return [p for p in mine if p is newest[p.assembly] or not apart(p, newest[p.assembly])]
+    kept = [p for p in mine if p is newest[p.assembly] or not apart(p, newest[p.assembly])]
+    return without_repeats(kept)
 
 
 def _computed(

@@ -66,7 +66,7 @@ class Prints:
 
     def same_assembly(self, newest: Print) -> list[Print]:
         """Whole prints of the newest one's assembly, on what is in it now, oldest first."""
-        return sorted(
+        mine = sorted(
             (
                 p for p in self.state.prints
                 if p.assembly == newest.assembly and set(p.flanks) >= BOTH
@@ -74,6 +74,33 @@ class Prints:
             ),
             key=lambda p: p.order,
         )  # fmt: skip
+        return without_repeats(mine)
+
+
+def same_words(one: Print, other: Print) -> bool:
+    """Say whether two prints were said in the same words: the same rounding, and no new evidence.
+
+    :param one: a whole print.
+    :param other: another.
+    :source: a rounding does not average out.
+    """
+    return all(
+        one.flanks[name].is_quick and other.flanks[name].is_quick
+        and one.flanks[name].centroid == other.flanks[name].centroid
+        for name in BOTH
+    )  # fmt: skip
+
+
+def without_repeats(prints: Sequence[Print]) -> list[Print]:
+    """Prints without those that say the same words again of the same assembly; the newest of them stays.
+
+    :param prints: whole prints, oldest first.
+    :source: :func:`same_words`.
+    """
+    return [
+        p for n, p in enumerate(prints)
+        if not any(q.assembly == p.assembly and same_words(p, q) for q in prints[n + 1 :])
+    ]  # fmt: skip
 
 
 def apart(one: Print, other: Print) -> float:

@@ -14,7 +14,7 @@ from axle.advice.state import AxleState, Print
 from axle.backlash import judge
 from axle.contact.estimate import Middles, Placed
 from axle.contact.goal import TITLES, WORDS, Goal, School
-from axle.contact.reading import PatternReading, depth_tolerance, read_pattern
+from axle.contact.reading import PatternReading, depth_tolerance, read_pattern, wander_limit
 from axle.contact.wander import Wander, wander
 from axle.depth.result import chance_within
 from axle.procedure.staleness import stale_because
@@ -94,9 +94,26 @@ def read_print(state: AxleState) -> PrintSays | None:
         read, placed, told, backlash, max(state.depth_tolerance, depth_tolerance())
     )
     disagree = _disagree_words(every, newest) if len(every) > 1 and len(agreeing) == 1 else ""
+    if not disagree and _contradict(read):
+        disagree = (
+            "The flanks contradict each other: one says too deep, the other too shallow, and their mean "
+            "would say nothing. Clean the teeth and print again."
+        )
     if disagree:
         says, depth_error = "unclear", 0.0
         findings.insert(0, disagree)
+    if any(newest.flanks[name].is_photo for name in BOTH):
+        findings = [f for f in findings if "suspect the cut" not in f]
+        findings.append(
+            "Read from a photo: its height is known to 0.15 of the tooth only, since a flank is bowed. "
+            "Drawn by hand it tells more."
+        )
+    far = wanders is not None and max(wanders.along, wanders.up) > wander_limit()
+    if far:
+        says = "wanders" if says == "good" else says
+        findings.append(
+            f"It wanders by more than {wander_limit():.0%} of the flank: find what turns it first."
+        )
     if goal.school in (School.OLD, School.CHART):
         findings.append(f"Held to {WORDS[goal.school]}.")
     over = bool(read.drive.edges + read.coast.edges)
@@ -104,7 +121,7 @@ def read_print(state: AxleState) -> PrintSays | None:
         # Depth and backlash are right: a feathered end is how this set was cut, and no shim moves it away.
         findings.append("It feathers out over an edge: as these gears were cut, no depth moves it away.")
         over = False
-    good = says == "good" and not over and not read.hard
+    good = says == "good" and not over and not read.hard and not far
     return PrintSays(
         read, goal, says, good, depth_error, tuple(findings), read.disputed, placed, prints.refused,
         backlash, wanders, middles, len(agreeing), newest.assembly,
@@ -199,9 +216,10 @@ def wander_words(found: Wander, ratio: float) -> str:
         return f"{much}, {often} a turn: ring gear or carrier runout. Read the runout."
     if found.blames == "pinion":
         return f"{much}, about {ratio:.1f} times a turn: pinion runout or a bent pinion."
+    print_more = f"print {found.tells} places" if found.tells else "say each tooth's number"
     return (
         f"{much}. {found.places} places do not tell the ring gear's turn from the pinion's: read the "
-        "runout, or print six places."
+        f"runout, or {print_more}."
     )
 
 
@@ -247,6 +265,11 @@ def _judged(
 def _backlash(state: AxleState) -> str:
     around, limits = backlash_around(state), state.sheet.backlash_limits()
     return judge(around, limits).level if around and limits else "not read"
+
+
+def _contradict(read: PatternReading) -> bool:
+    """Whether one flank lies as of a deep pinion and the other as of a shallow one."""
+    return {read.drive.height, read.coast.height} == {"low", "high"}
 
 
 def _disagree_words(every: Sequence[Print], newest: Print) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from typing import Final
 
 from axle.advice.carrier_preload import carrier_verdict
+from axle.advice.held import depth_held
 from axle.advice.lash import lash_at, lash_now, put_right, ratios_now
 from axle.advice.pinion_depth import depth_verdict
 from axle.advice.pinion_preload import preload_verdict
@@ -22,6 +23,7 @@ from axle.advice.runs import Run, newest
 from axle.advice.state import AxleState
 from axle.advice.verdict import Result, against, range_words
 from axle.backlash import Around, judge, once_around, tooth_at
+from axle.contact.wander import places_that_tell, tells_pinion
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named
 from axle.uncertainty import rectangular
@@ -184,6 +186,15 @@ def _wave_lines(state: AxleState, around: Around, display: Display) -> list[str]
     if wave is None or wave.total < _STILL:
         return []
     unit = display.length.symbol
+    pinion = state.gears.ratio
+    if not tells_pinion(pinion, state.lash_places):
+        more = places_that_tell(pinion)
+        at = f" at {more} places it shows which" if more else ""
+        return [
+            f"Once a turn it rises and falls by {display.show(2 * wave.amplitude)} {unit}. At "
+            f"{state.lash_places} places the pinion's {pinion:.2f} turns look the same as the ring gear's:"
+            f"{at or ' read the runout'}."
+        ]
     line = (
         f"Once a turn it rises and falls by {display.show(2 * wave.amplitude)} {unit}: a ring gear that "
         f"runs out by about {display.show(wave.runout)} would do that"
@@ -206,7 +217,16 @@ def _pattern(state: AxleState, display: Display) -> Result | None:
     if says.placed is not None:
         count = f"{says.count} prints that agree" if says.count > 1 else "one print"
         told = depth_words(says.placed, display)
-        why.append(f"Pinion, computed for these gears: {told}, from {count}.")
+        line = f"Pinion, computed for these gears: {told}, from {count}."
+        held = depth_held(state)
+        if held is not None and held.count + bool(held.gauge) > says.count:
+            # What the gauge and earlier prints still weigh is said, so that verdict and estimate agree.
+            way = "deep" if held.error > 0 else "shallow"
+            line += (
+                f" With all that was read of it: {display.show(abs(held.error))} ± "
+                f"{display.show(held.spread)} {display.length.symbol} too {way}; the verdict goes by that."
+            )
+        why.append(line)
         why.append(
             "The spread holds a print's own scatter and how far sets of one cut differ: from this print "
             "alone they cannot be told apart."

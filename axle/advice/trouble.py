@@ -191,6 +191,9 @@ def _prints(state: AxleState, held: DepthHeld | None) -> Trouble | None:
     if len(depths) > 1:
         words = "The prints do not follow the depth shim that was changed between them."
         return Trouble("pattern", words, ("mislabelled_shim", "unseated_cup", "bad_print"), again)
+    newest = max(state.prints, key=lambda p: p.order)
+    if any(flank.is_photo for flank in newest.flanks.values()):
+        return Trouble("pattern", words, ("bad_print",), again, stops=False)
     return Trouble("pattern", words, ("bad_print", "wrong_cut", "bent_pinion"), again)
 
 

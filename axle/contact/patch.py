@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import product
 from typing import Final, Protocol
 
 import numpy as np
@@ -21,10 +22,12 @@ from axle.errors import AxleError, quoted
 # Quick marks: where a patch's middle lies and how far it reaches from it, in shares of the flank; common
 # practice, no source.
 HEIGHTS: Final[Mapping[str, float]] = {
-    "at the root": 0.16, "low": 0.34, "central": 0.5, "high": 0.66, "at the top": 0.84,
+    "at the root": 0.16, "low": 0.34, "a little low": 0.42, "central": 0.5, "a little high": 0.58,
+    "high": 0.66, "at the top": 0.84,
 }  # fmt: skip
 LENGTHS: Final[Mapping[str, float]] = {
-    "at the toe": 0.16, "to the toe": 0.32, "central": 0.46, "to the heel": 0.62, "at the heel": 0.84,
+    "at the toe": 0.16, "to the toe": 0.32, "a little to the toe": 0.39, "central": 0.46,
+    "a little to the heel": 0.54, "to the heel": 0.62, "at the heel": 0.84,
 }  # fmt: skip
 SIZES: Final[Mapping[str, tuple[float, float]]] = {
     "small": (0.13, 0.15), "usual": (0.21, 0.24), "large": (0.32, 0.34),
@@ -212,8 +215,29 @@ class Patch:
         for name, given, words in asked:
             if given not in words:
                 raise AxleError(f"patch {name}", given=quoted(given, 20), wanted=" or ".join(words))
-        v, u, (half_length, half_height) = HEIGHTS[height], LENGTHS[length], SIZES[size]
-        return cls.box(
-            max(u - half_length, 0.0), min(u + half_length, 1.0),
-            max(v - half_height, 0.0), min(v + half_height, 1.0),
-        )  # fmt: skip
+        half_length, half_height = SIZES[size]
+        toe, heel = _ends(LENGTHS[length], half_length, at_edge=length.startswith("at "))
+        root, top = _ends(HEIGHTS[height], half_height, at_edge=height.startswith("at "))
+        return cls.box(toe, heel, root, top)
+
+    @property
+    def quick_words(self) -> tuple[str, str, str] | None:
+        """The three words (height, length, size) that make this patch, or nothing where none do."""
+        mine = np.round(np.array(self.outline), 3)
+        for words in product(HEIGHTS, LENGTHS, SIZES):
+            other = np.round(np.array(Patch.quick(*words).outline), 3)
+            if mine.shape == other.shape and np.allclose(mine, other, atol=0.0015):
+                return words
+        return None
+
+
+# A patch that is not said to be at an edge keeps so far away from it, share of the flank.
+_INSIDE: Final = 0.05
+
+
+def _ends(middle: float, half: float, *, at_edge: bool) -> tuple[float, float]:
+    """Both ends of a patch around its middle: what is called large and to the toe does not run over it."""
+    if at_edge:
+        return max(middle - half, 0.0), min(middle + half, 1.0)
+    half = min(half, middle - _INSIDE, 1 - _INSIDE - middle)
+    return middle - half, middle + half

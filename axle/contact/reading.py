@@ -50,6 +50,19 @@ class PatternReading:
     hard: tuple[str, ...] = ()
 
 
+# Where the schools part, and the backlash is out: both are named, and why one goes first.
+_DISPUTED: Mapping[tuple[tuple[str, str], str], str] = {
+    (("low", "low"), "tight"): (
+        "Low on both flanks with a tight backlash: one school opens the backlash, the other moves the "
+        "pinion out. Open the backlash into its range first and print again; what stays low is depth."
+    ),
+    (("high", "high"), "loose"): (
+        "High on both flanks with a loose backlash: one school closes the backlash, the other moves the "
+        "pinion in. Close the backlash into its range first and print again; what stays high is depth."
+    ),
+}
+
+
 def read_flank(patch: Wiped, target_length: float, target_height: float = 0.5) -> FlankReading:
     """Put one flank into words.
 
@@ -120,9 +133,13 @@ def read_pattern(
         else:
             depth_error = _depth_error(drive, coast, says, aims)
     edges = on_drive.edges + on_coast.edges
+    disputed = found["disputed"] if backlash == "in range" else ""
+    both = (on_drive.height, on_coast.height)
+    if (both, backlash) in _DISPUTED:
+        disputed = _DISPUTED[both, backlash]
     return PatternReading(
         on_drive, on_coast, says, says == "good" and not edges and not hard, depth_error,
-        tuple(findings), found["disputed"] if backlash == "in range" else "", hard,
+        tuple(findings), disputed, hard,
     )  # fmt: skip
 
 
@@ -149,6 +166,17 @@ def depth_tolerance() -> float:
     0.0762
     """
     return float(_chart()["depth_tolerance_mm"])
+
+
+def wander_limit() -> float:
+    """How far a pattern may wander around the ring gear and still be called good, share of the flank.
+
+    :source: common practice, no source for the figure (chart.toml); no unit.
+
+    >>> wander_limit()
+    0.15
+    """
+    return float(_chart()["wander_limit"])
 
 
 def first_step(depth_error: float) -> float:

@@ -30,6 +30,8 @@ class Wander:
     :param places: places around the ring gear that were read.
     :param blames: "nothing", "ring" (ring gear or carrier, once or twice a turn), "pinion", or "not told".
     :param order: times a turn of the ring gear that explain it best; 0 when none is told.
+    :param tells: least number of places at which the pinion's turns look like no lower order, where those
+        read cannot tell; 0 where none up to twelve can, or nothing is asked.
     """
 
     along: float
@@ -37,6 +39,7 @@ class Wander:
     places: int
     blames: str
     order: float
+    tells: int = 0
 
 
 def wander(flanks: Mapping[str, Flanked], places: int, ratio: float, ring_teeth: int = 0) -> Wander | None:
@@ -72,8 +75,10 @@ def wander(flanks: Mapping[str, Flanked], places: int, ratio: float, ring_teeth:
     orders = [1.0, 2.0, *([ratio] if all(_told_apart(ratio, at) for at in angles.values()) else [])]
     left = {order: sum(_left(rows[name], order, at) for name, at in angles.items()) for order in orders}
     ranked = sorted(orders, key=lambda order: left[order])
-    if count < _LEAST_TOLD or left[ranked[0]] > _CLEARER * left[ranked[1]]:
-        return Wander(along, up, count, "not told", 0.0)
+    # The pinion's turns that fold onto the order that explains it best would look just so.
+    folds = any(ranked[0] != ratio and _folds_onto(ranked[0], ratio, at) for at in angles.values())
+    if count < _LEAST_TOLD or folds or left[ranked[0]] > _CLEARER * left[ranked[1]]:
+        return Wander(along, up, count, "not told", 0.0, places_that_tell(ratio))
     return Wander(along, up, count, "pinion" if ranked[0] == ratio else "ring", ranked[0])
 
 
@@ -92,11 +97,34 @@ def _waves(order: float, at: np.ndarray) -> np.ndarray:
 def _told_apart(order: float, at: np.ndarray) -> bool:
     """Whether an order looks like no other at these places: the pinion's folds back onto a lower one."""
     wave = _waves(order, at)[:, 1:]
-    for other in (1.0, 2.0):
-        as_other = _waves(other, at) @ np.linalg.lstsq(_waves(other, at), wave, rcond=None)[0]
-        if float(((wave - as_other) ** 2).sum()) < _APART * float((wave**2).sum()):
-            return False
-    return True
+    return not any(_looks_like(other, wave, at) for other in (1.0, 2.0))
+
+
+def _folds_onto(lower: float, order: float, at: np.ndarray) -> bool:
+    """Whether an order looks like a lower one at these places."""
+    return _looks_like(lower, _waves(order, at)[:, 1:], at)
+
+
+def _looks_like(lower: float, wave: np.ndarray, at: np.ndarray) -> bool:
+    as_lower = _waves(lower, at) @ np.linalg.lstsq(_waves(lower, at), wave, rcond=None)[0]
+    return float(((wave - as_lower) ** 2).sum()) < _APART * float((wave**2).sum())
+
+
+def places_that_tell(ratio: float, most: int = 12) -> int:
+    """Least number of equally spaced places at which the pinion's turns look like neither order 1 nor 2.
+
+    :param ratio: N2/N1 [1].
+    :param most: largest number looked at.
+    :returns: 5 or more places; 0 where none up to ``most`` can tell.
+    :source: sampling: an order above half the number of places folds onto a lower one.
+
+    >>> places_that_tell(4.1), places_that_tell(3.73)
+    (7, 7)
+    """
+    for count in range(_LEAST_TOLD, most + 1):
+        if _told_apart(ratio, 2 * math.pi * np.arange(count) / count):
+            return count
+    return 0
 
 
 def _span(flank: Flanked, way: int) -> float:
@@ -109,3 +137,17 @@ def _left(flank: Flanked, order: float, at: np.ndarray) -> float:
     middles = np.array([mark.centroid for mark in flank.marks.values()])
     found = np.linalg.lstsq(_waves(order, at), middles, rcond=None)[0]
     return float(((middles - _waves(order, at) @ found) ** 2).sum())
+
+
+def tells_pinion(ratio: float, places: int) -> bool:
+    """Say whether the pinion's turns look like no turn of the ring gear at so many equally spaced places.
+
+    :param ratio: N2/N1 [1].
+    :param places: n, 3 or more.
+    :source: as :func:`places_that_tell`, for order 1 alone.
+
+    >>> tells_pinion(4.1, 3), tells_pinion(3.73, 8)
+    (False, True)
+    """
+    at = 2 * math.pi * np.arange(places) / places
+    return not _folds_onto(1.0, ratio, at)

@@ -18,7 +18,7 @@ from axle.advice.prints import (
 from axle.advice.state import Print
 from axle.contact.goal import TITLES, WORDS, Goal, School
 from axle.contact.making import DIRECTIONS, LOADS
-from axle.contact.mark import Edge, Mark, Strength
+from axle.contact.mark import By, Edge, Mark, Strength
 from axle.contact.patch import HEIGHTS, LENGTHS, SIZES
 from axle.contact.photo import Compound
 from axle.units import THOU, Display
@@ -127,15 +127,20 @@ def _start(says: PrintSays | None) -> tuple[float, float]:
     return says.placed.depth, says.placed.ring if says.placed.tells_ring else 0.0
 
 
+_USUAL_WORDS = ("central", "central", "usual")
+
+
 def _flank(
     axle: Axle, name: str, view: str, place: int, mapped: PrintMap | None, computed: Any
 ) -> dict[str, Any]:
     row = mark_row(axle, name, place)
     mark = mark_from(row) if row else None
     stale = axle.standings["pattern"].status.value == "stale"
+    said = mark.patches[0].quick_words if mark is not None and mark.by is By.QUICK else None
     words = [f"{axle.spec.layout.flank_side(name).value} flank"]
     if row is not None:
         words.append(row.get_taken_display())
+        words += [", ".join(said)] if said else []
         words += [f"tooth {row.tooth}"] if row.tooth else []
         words += [f"place {place}"] if axle.making.places > 1 else []
         words += ["hard edge"] if row.edge == Edge.HARD.value else []
@@ -148,6 +153,9 @@ def _flank(
         "flank": name,
         "mark": mark,
         "reach": _percent(mark),
+        "said": dict(
+            zip(("height", "length", "size"), said or ("central", "central", "usual"), strict=True)
+        ),
         "drawing": flanks.flank(name, mark, shown),
         "entry": str(uuid.uuid4()),
     }

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from decimal import Decimal
+from itertools import pairwise
 
 import pytest
 from hypothesis import given
@@ -13,13 +15,19 @@ from axle.advice.carrier_plan import LARGEST
 from axle.advice.chance import chances
 from axle.advice.costs import minutes
 from axle.advice.forecast import misses
+from axle.advice.held import depth_held
 from axle.advice.lash import learned, own_moves
 from axle.advice.moves import Act, Expected
 from axle.advice.next_move import next_move
 from axle.advice.pinion_preload import trial_reason, trials_of
+from axle.advice.prints import read_print
 from axle.advice.standing import stand
-from axle.advice.state import AxleState, Taken, averaged
+from axle.advice.state import AxleState, Print, Taken, averaged
 from axle.advice.trouble import troubles
+from axle.contact.making import Making
+from axle.contact.mark import By, Flanked, Mark
+from axle.contact.patch import HEIGHTS, LENGTHS, SIZES, Patch
+from axle.contact.reading import read_flank, read_pattern
 from axle.gearset import GearSet, Stance
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy
 from axle.ratios import Seen, learn, prior_ratios
@@ -405,3 +413,81 @@ def test_a_turn_that_was_typed_is_used_by_the_next_bite():
         assert move.act is Act.TIGHTEN
         assert move.amount > 0, log
         assert not any("Enter how far" in note for note in move.notes)
+
+
+# ---- prints
+
+
+def said(state: AxleState, drive: tuple[str, str, str], coast: tuple[str, str, str], order: int) -> Print:
+    flanks = {
+        name: Flanked({1: Mark((Patch.quick(*three),), by=By.QUICK)})
+        for name, three in (("drive", drive), ("coast", coast))
+    }
+    return Print(state.assembly, order, state.settings, flanks, order)
+
+
+@given(st.sampled_from([*HEIGHTS]), st.sampled_from([*LENGTHS]), st.sampled_from([*SIZES]))
+def test_words_for_a_patch_are_the_words_that_are_shown_again(height, length, size):
+    patch = Patch.quick(height, length, size)
+    assert Patch.quick(*patch.quick_words).outline == patch.outline
+    # Large and to the toe is not over the edge: only what is called at an edge reaches it.
+    over = set(read_flank(patch, 0.45).edges)
+    called = {word.removeprefix("at the ") for word in (height, length) if word.startswith("at the ")}
+    assert over <= called
+
+
+def test_a_little_lies_between_the_words_that_builders_had():
+    heights = [HEIGHTS[word] for word in ("low", "a little low", "central", "a little high", "high")]
+    assert heights == sorted(heights)
+    assert max(b - a for a, b in pairwise(heights)) < 1 / 11
+
+
+def test_the_same_words_again_are_no_new_evidence():
+    words = ("low", "central", "usual")
+    state = standing_axle(ways=TRIAL)
+    one = replace(state, prints=(said(state, words, words, 1),))
+    four = replace(state, prints=tuple(said(state, words, words, n) for n in (1, 2, 3, 4)))
+    assert depth_held(four).spread == pytest.approx(depth_held(one).spread)
+    assert depth_held(four).count == 1
+
+
+def test_flanks_that_contradict_each_other_are_printed_again():
+    state = standing_axle(ways=TRIAL)
+    item = said(state, ("low", "central", "usual"), ("high", "central", "usual"), 1)
+    move = next_move(replace(state, prints=(item,)))
+    assert move.act is Act.PRINT
+    assert "contradict" in " ".join(move.why)
+
+
+def test_a_photo_counts_for_little_says_so_and_does_not_accuse_the_cut():
+    state = standing_axle(ways=TRIAL)
+    taken_so = {
+        by: replace(state, prints=(Print(1, 9, PACKS, {
+            name: Flanked({1: Mark((Patch.box(0.3, 0.7, low, low + 0.4),), by=by)})
+            for name, low in (("drive", 0.05), ("coast", 0.5))
+        }),)) for by in (By.HAND, By.PHOTO)
+    }  # fmt: skip
+    assert depth_held(taken_so[By.PHOTO]).spread > 1.5 * depth_held(taken_so[By.HAND]).spread
+    told = " ".join(read_print(taken_so[By.PHOTO]).findings)
+    assert "photo" in told
+    assert "suspect the cut" not in told
+
+
+def test_low_on_both_flanks_with_tight_backlash_names_both_schools():
+    low = Patch.box(0.3, 0.7, 0.05, 0.35)
+    disputed = read_pattern(low, low, backlash="tight").disputed
+    assert "opens the backlash" in disputed
+    assert "moves the pinion out" in disputed
+
+
+def test_a_pattern_that_wanders_far_is_not_good():
+    marks = {
+        n + 1: Mark((Patch.box(0.25, 0.65, 0.28 + s, 0.68 + s),))
+        for n, s in enumerate(0.1 * math.cos(math.tau * k / 7) for k in range(7))
+    }
+    state = standing_axle(ways=TRIAL)
+    flanks = {"drive": Flanked(marks), "coast": Flanked(marks)}
+    item = Print(1, 9, state.settings, flanks, 1, Making(places=7))
+    says = read_print(replace(state, prints=(item,)))
+    assert not says.good
+    assert says.wander.up > 0.15

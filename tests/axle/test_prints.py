@@ -163,13 +163,17 @@ def test_the_order_tells_ring_gear_from_pinion(order, blames, seed):
 def test_three_places_show_wander_but_cannot_tell_its_part():
     found = wander(around(3, 1.0, 0.1), 3, 41 / 11)
     assert found.blames == "not told"
-    assert "print six places" in wander_words(found, 41 / 11)
+    assert "print 7 places" in wander_words(found, 41 / 11)
     assert wander(around(2, 1.0, 0.1), 2, 41 / 11) is None
 
 
 def test_what_folds_onto_the_ring_s_turn_is_not_called_the_pinion():
     # at 5 places 4 times a turn looks like once: aliasing, as in runout
-    assert wander(around(5, 4.0, 0.1), 5, 4.0).blames == "ring"
+    found = wander(around(5, 4.0, 0.1), 5, 4.0)
+    assert (found.blames, found.tells) == ("not told", 7)
+    # Nor is the ring gear blamed where the pinion's turns would look the same: 4.1 a turn at six places.
+    assert wander(around(6, 2.0, 0.1), 6, 4.1).blames == "not told"
+    assert wander(around(7, 2.0, 0.1), 7, 4.1).blames == "ring"
 
 
 def test_counted_teeth_say_where_the_places_are():
