@@ -48,6 +48,7 @@ class Piece:
     :param cast: cast iron: breaks when cocked, and is not stacked on another.
     :param fitted: already in the place; taken before an equal one from the drawer.
     :param miced: whether its thickness was measured, and is not only what is marked on it.
+    :param own: the axle's own, as it came out; taken before one from the drawer.
     :raises AxleError: for a thickness that no shim has.
     """
 
@@ -58,6 +59,7 @@ class Piece:
     cast: bool = False
     fitted: bool = False
     miced: bool = True
+    own: bool = False
 
     def __post_init__(self) -> None:
         if not 0 < self.thickness < 25:
@@ -452,7 +454,7 @@ def _layers(pieces: Sequence[Piece], rules: Rules) -> tuple[list[list[Piece]], i
     """
     seen: Counter[tuple[Decimal, bool, bool]] = Counter()
     singles, bases, casts = [], [], []
-    for piece in sorted(pieces, key=lambda p: not p.fitted):
+    for piece in sorted(pieces, key=lambda p: (not p.fitted, not p.own)):
         kind = (piece.thickness, piece.cast, piece.is_base)
         seen[kind] += 1
         grouped = piece.cast or (rules.base_first and piece.is_base)
@@ -464,13 +466,13 @@ def _layers(pieces: Sequence[Piece], rules: Rules) -> tuple[list[list[Piece]], i
             casts.append(piece)
         else:
             singles.append(piece)
-    # Naming goes from the last layer back: thick before thin, fitted before loose.
-    singles.sort(key=lambda p: (p.thickness, p.fitted))
+    # Naming goes from the last layer back: thick before thin, fitted before loose, own before bought.
+    singles.sort(key=lambda p: (p.thickness, p.fitted, p.own))
     thin = [[p] for p in singles if p.thickness < rules.thin]
     thick = [[p] for p in singles if p.thickness >= rules.thin]
     groups = [group for group in (casts, bases) if group]
     for group in groups:
-        group.sort(key=lambda p: (-p.thickness, not p.fitted))
+        group.sort(key=lambda p: (-p.thickness, not p.fitted, not p.own))
     layers = thin + groups + thick
     return layers, (len(thin) + len(groups) - 1 if bases else -1), len(thin)
 

@@ -149,11 +149,33 @@ def unit_named(name: str, what: str = "unit") -> Unit:
     'in·lb'
     """
     key = re.sub(r"\s+", " ", name.strip().lower().replace("\N{MIDDLE DOT}", "·"))
-    unit = _BY_SPELLING.get(key) or _BY_SPELLING.get(key.replace(" ", ""))
+    unit = _BY_SPELLING.get(key) or _BY_SPELLING.get(key.replace(" ", "")) or _as_torque(key)
     if unit is None:
         known = ", ".join(u.symbol for u in UNITS)
         raise AxleError(what, given=f"the unit “{name.strip()[:20]}”", wanted=f"one of {known}")
     return unit
+
+
+# A torque's two parts in any order, with whatever stands between them: lbf·in, inch-pounds, ft.lbs, N m.
+_LENGTH_WORDS: Final = {"in": "in", "inch": "in", "inches": "in", "ft": "ft", "foot": "ft", "feet": "ft"}
+_FORCE_WORDS: Final = {"lb", "lbs", "lbf", "pound", "pounds"}
+_METRE_WORDS: Final = {"m", "metre", "metres", "meter", "meters"}
+_NEWTON_WORDS: Final = {"n", "newton", "newtons"}
+
+
+def _as_torque(name: str) -> Unit | None:
+    """A torque's unit by the words of its parts, or nothing."""
+    joined = re.fullmatch(r"(lbf?s?)(in|ft)|(in|ft)(lbf?s?)", name)
+    parts = [p for p in joined.groups() if p] if joined else re.split(r"[\s·.*×-]+", name)
+    words = set(parts)
+    if len(parts) != 2:
+        return None
+    if words & _NEWTON_WORDS and words & _METRE_WORDS:
+        return NEWTON_METRE
+    lengths = [_LENGTH_WORDS[word] for word in parts if word in _LENGTH_WORDS]
+    if len(lengths) == 1 and words & _FORCE_WORDS:
+        return INCH_POUND if lengths[0] == "in" else FOOT_POUND
+    return None
 
 
 def parse(text: str, default: Unit, what: str = "value") -> Quantity:
@@ -183,6 +205,7 @@ def parse(text: str, default: Unit, what: str = "value") -> Quantity:
     shown = f"“{typed[:24]}”"
     if len(typed) > _LONGEST_ENTRY:
         raise AxleError(what, given=shown, wanted=example)
+    typed = _with_point(typed)
     if re.fullmatch(r"[+-]?\d+,\d+.*", typed):
         raise AxleError(what, given=shown, wanted=example, do="Write the decimal point as a point.")
     match = _NUMBER.fullmatch(typed)
@@ -197,6 +220,14 @@ def parse(text: str, default: Unit, what: str = "value") -> Quantity:
     if unit is THOU and not match[2].strip() and 0 < abs(value) < _LEAST_THOU:
         unit = INCH
     return Quantity(text.strip(), value or Decimal(0), unit)
+
+
+def _with_point(typed: str) -> str:
+    """A decimal comma as a point, where it can only be one: three digits behind it may be thousands."""
+    comma = re.fullmatch(r"([+-]?\d*),(\d+)(\D.*)?", typed, re.DOTALL | re.ASCII)
+    if comma is None or (len(comma[2]) == 3 and comma[1].lstrip("+-").lstrip("0")):
+        return typed
+    return f"{comma[1]}.{comma[2]}{comma[3] or ''}"
 
 
 def show(core: Decimal | float, unit: Unit, *, sign: bool = False) -> str:
@@ -235,6 +266,30 @@ def brief(core: Decimal | float, unit: Unit) -> str:
     return shown.rstrip("0").rstrip(".") if "." in shown else shown
 
 
+_WARMING = re.compile(
+    r"\s*([+-]?\d+(?:[.,]\d+)?)\s*(?:°|degrees?)?\s*([CFK]?)\s*", re.IGNORECASE | re.ASCII
+)
+
+
+def parse_warming(text: str, what: str = "warming") -> float:
+    """Read by how many degrees something warms, in °C or °F; a number alone is in °C.
+
+    :param text: such as "50", "50 °C" or "90 °F".
+    :param what: the field's name, for the error.
+    :returns: difference of temperature [K].
+    :raises AxleError: for what is no difference of temperature.
+    :source: a degree Fahrenheit is 5/9 of a kelvin.
+
+    >>> parse_warming("90 °F"), parse_warming("50")
+    (50.0, 50.0)
+    """
+    found = _WARMING.fullmatch(text)
+    if found is None:
+        raise AxleError(what, given=f"“{text.strip()[:20]}”", wanted="a number in °C or °F, such as 50 °C")
+    degrees = float(found[1].replace(",", "."))
+    return degrees * 5 / 9 if found[2].upper() == "F" else degrees
+
+
 def echo(quantity: Quantity) -> str:
     """Repeat a quantity in both systems, so that a slip of unit is seen at once.
 
@@ -256,11 +311,14 @@ def echo(quantity: Quantity) -> str:
     return " · ".join(f"{show(quantity.core, unit)} {unit.symbol}" for unit in both)
 
 
-def question(quantity: Quantity, plausible: Plausible) -> tuple[str, Unit | None] | None:
+def question(
+    quantity: Quantity, plausible: Plausible, finest: Decimal | None = None
+) -> tuple[str, Unit | None] | None:
     """Question a magnitude that is unusual for what it measures.
 
     :param quantity: what was typed.
     :param plausible: the usual range, in the core's unit.
+    :param finest: what can be read at all of it [mm], or nothing: a bare number under it is asked about.
     :returns: nothing when the value is usual; else the question, and the unit that would make
         it usual if there is one.
     :source: common practice (in·lb and ft·lb, thou and hundredths of a millimetre are confused).
@@ -268,17 +326,51 @@ def question(quantity: Quantity, plausible: Plausible) -> tuple[str, Unit | None
     >>> question(parse("19 ft-lb", INCH_POUND), Plausible(Decimal("0.2"), Decimal(6)))[0]
     '19 ft·lb? That is unusual here. Did you mean 19 in·lb?'
     """
-    if plausible.holds(quantity.core):
+    too_fine = finest is not None and _is_bare(quantity) and 0 < abs(quantity.core) < finest
+    if plausible.holds(quantity.core) and not too_fine:
         return None
     number = f"{quantity.value.normalize():f}"
-    asked = f"{number} {quantity.unit.symbol}? That is unusual here."
-    likely = (INCH_POUND, FOOT_POUND, NEWTON_METRE, THOU, HUNDREDTH_MM, MM, INCH)
-    for unit in likely:
+    least = finest if too_fine and finest is not None else Decimal(0)
+    odd = "finer than it is read" if too_fine else "unusual"
+    asked = f"{number} {quantity.unit.symbol}? That is {odd} here."
+    for unit in _likely(quantity.unit):
         same_kind = unit.dimension is quantity.unit.dimension and unit is not quantity.unit
-        if same_kind and plausible.holds(quantity.value * unit.factor):
-            return f"{asked} Did you mean {number} {unit.symbol}?", unit
+        meant = quantity.value * unit.factor
+        if same_kind and plausible.holds(meant) and abs(meant) >= least:
+            return f"{asked} Did you mean {as_meant(quantity, unit)}?", unit
+    if too_fine:
+        return f"{asked} It is read to {show(least, quantity.unit)} {quantity.unit.symbol}.", None
     usual = f"{show(plausible.low, quantity.unit)} to {show(plausible.high, quantity.unit)}"
     return f"{asked} Usual is {usual} {quantity.unit.symbol}.", None
+
+
+def _is_bare(quantity: Quantity) -> bool:
+    """Whether a number was typed without a unit."""
+    return re.fullmatch(r"[+-]?[\d.,]+", quantity.text.replace("\N{MINUS SIGN}", "-").strip()) is not None
+
+
+def _likely(unit: Unit) -> tuple[Unit, ...]:
+    """Units that may have been meant, the likeliest first: a metric shop thinks in hundredths."""
+    torques = (INCH_POUND, FOOT_POUND, NEWTON_METRE)
+    if unit in (MM, HUNDREDTH_MM):
+        return (*torques, HUNDREDTH_MM, MM, INCH, THOU)
+    return (*torques, THOU, INCH, HUNDREDTH_MM, MM)
+
+
+def as_meant(quantity: Quantity, unit: Unit) -> str:
+    """A number in another unit, as it would be typed: hundredths as millimetres.
+
+    :param quantity: what was typed.
+    :param unit: what it may have been meant in.
+    :source: common practice.
+
+    >>> as_meant(parse("18", MM), HUNDREDTH_MM)
+    '0.18 mm'
+    """
+    value, shown = quantity.value, unit
+    if unit is HUNDREDTH_MM:
+        value, shown = quantity.value / 100, MM
+    return f"{value.normalize():f} {shown.symbol}"
 
 
 def percent(share: float) -> str:

@@ -21,9 +21,14 @@ from axle.layout import Place
 from axle.limits import BacklashLimits, Rule
 from axle.preload import curve as preload
 from axle.ratios import Ratios
+from axle.shims import reachable
 from axle.units import Display
 
 _EXACT: Final = Decimal("0.0026")
+_THICKEST: Final = 50
+# Where a side alone cannot be made, so many packs of the ring's side, so far around, are tried with it.
+_TRIED: Final = 12
+_TOGETHER: Final = Decimal("0.0762")
 # No move takes the ring gear further than this at once [mm]: the largest backlash that a bench reads, over
 # the least ratio that is believed.
 LARGEST: Final = 2.0
@@ -165,10 +170,48 @@ def _make_sides(state: AxleState, display: Display, plan: SidesPlan) -> SidesPla
     # The sum is the preload: hold it to a tenth of a thou if the drawer can, else to half a thou.
     far = make(left, Place.FAR, aimed, display, _EXACT, CLOSE)
     made: tuple[Made, Made] = (ring, far)
+    if ring.note or far.note:
+        made = _together(state, display, plan, made)
     return replace(
         plan, swaps=tuple(m.swap for m in made if m.swap is not None),
         notes=tuple(m.note for m in made if m.note), others=tuple(o for m in made for o in m.others),
     )  # fmt: skip
+
+
+def _together(
+    state: AxleState, display: Display, plan: SidesPlan, alone: tuple[Made, Made]
+) -> tuple[Made, Made]:
+    """Both sides chosen at once where each alone cannot be made: the sum comes right, then the place."""
+    change = plan.change
+    wanted = [
+        (place, thickness(state, place) + step)
+        for place, step in ((Place.RING, change.ring), (Place.FAR, change.far))
+    ]
+    asked = [Decimal(str(round(value, 5))) for _, value in wanted]
+    if not all(0 < value < _THICKEST for value in asked):
+        return alone
+    total = asked[0] + asked[1]
+    rings = reachable(asked[0], _TOGETHER, state.drawer.get(Place.RING, ()))
+    best, least = alone, _off(alone, total, asked[0])
+    for reach in sorted(rings, key=lambda r: abs(r.thickness - asked[0]))[:_TRIED]:
+        ring = make(state, Place.RING, float(reach.thickness), display, Decimal(0))
+        if ring.swap is None:
+            continue
+        left = without(state, Place.FAR, ring.swap.pack)
+        far = make(left, Place.FAR, float(total - reach.thickness), display, _EXACT, CLOSE)
+        pair = (replace(ring, swap=replace(ring.swap, asked=asked[0])), far)
+        if far.swap is not None and _off(pair, total, asked[0]) < least:
+            far = replace(far, swap=replace(far.swap, asked=asked[1]))
+            best, least = (pair[0], far), _off(pair, total, asked[0])
+    return best
+
+
+def _off(made: tuple[Made, Made], total: Decimal, ring: Decimal) -> Decimal:
+    """How far two packs miss the sum that is wanted, and at half the weight the ring gear's place."""
+    if made[0].swap is None or made[1].swap is None:
+        return Decimal(1000)
+    sides = made[0].swap.after + made[1].swap.after
+    return abs(sides - total) + abs(made[0].swap.after - ring) / 2
 
 
 def _foretold(state: AxleState, plan: SidesPlan, now: Seat, ratios: Ratios) -> SidesPlan:

@@ -11,7 +11,7 @@ from axle.advice.carrier_preload import BY_HAND, interference_now, torque_curve,
 from axle.advice.chance import chances, lash_after
 from axle.advice.held import depth_held
 from axle.advice.moves import Act, Move, Swap
-from axle.advice.packs import place_words
+from axle.advice.packs import FAR_OFF, place_words
 from axle.advice.pinion_preload import trials_of
 from axle.advice.seats import deeper_between, sides_are_set, tightness
 from axle.advice.state import AxleState, Settings
@@ -26,8 +26,6 @@ from axle.units import THOU, Display
 _HOPELESS: Final = 0.01
 # What the drawer makes further from what was asked than this is another pack [mm]: a thou and a half.
 _OTHER_PACK: Final = Decimal("0.0381")
-# A first pack further off what was asked than this is no start [mm]: 5 thou, the step that shows clearly.
-_NO_START: Final = Decimal("0.127")
 # Torque that a pair would turn at if play counted on past zero [N·m per mm], so that more play is worse.
 _PAST_ZERO: Final = 30.0
 _SAME: Final = 1e-6
@@ -86,7 +84,7 @@ def starts_well(move: Move) -> bool:
     :param move: packs for places in which nothing is yet.
     :source: 5 thou, the step that shows clearly (common practice).
     """
-    return all(swap.pack is None or abs(swap.after - swap.asked) <= _NO_START for swap in move.swaps)
+    return all(swap.pack is None or abs(swap.after - swap.asked) <= FAR_OFF for swap in move.swaps)
 
 
 def locks_gears(state: AxleState, after: Settings) -> bool:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from axle.advice.pinion_preload import bearings_change
 from axle.advice.state import AxleState
 from axle.depth.allowances import for_bearing, for_slinger, preload_for_slinger
 from axle.depth.result import Term
+from axle.layout import Layout
 from axle.procedure.stations import kind_named
 from axle.uncertainty import Measured, rectangular
 
@@ -35,6 +38,26 @@ def what_heights_change(state: AxleState) -> tuple[tuple[str, tuple[Term, ...], 
             pack = preload_for_slinger(state.layout, slinger.value, 1, in_stack=True)
             found.append(("slinger put into the preload stack", (), pack))
     return tuple(found)
+
+
+def net_preload(layout: Layout, terms: Sequence[Term], change: float | None) -> float | None:
+    """Change of the preload pack in all: its own, and what the depth shim's change asks of a coupled stack.
+
+    :param layout: the axle's layout.
+    :param terms: changes of the depth shim [mm].
+    :param change: of the preload pack by itself [mm], or nothing where it is not known.
+    :returns: [mm], or nothing.
+    :source: coupled stacks: a thicker depth shim asks for as much more in the preload pack.
+
+    >>> from axle.layout import CarrierBy, DepthShim, PreloadBy, SpacerSeat
+    >>> seated = SpacerSeat.SHOULDER
+    >>> coupled = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD, spacer_seat=seated)
+    >>> net_preload(coupled, [Term("slinger put in", -0.5, 0.0)], 0.5)
+    0.0
+    """
+    if change is None:
+        return None
+    return change + layout.preload_per_depth * sum(term.value for term in terms)
 
 
 def _measured(state: AxleState, kind: str, place: int) -> Measured | None:

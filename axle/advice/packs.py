@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Final
@@ -12,13 +12,15 @@ from axle.advice.seats import per_hole, side_in
 from axle.advice.state import AxleState
 from axle.layout import Place
 from axle.procedure.staleness import stales
-from axle.shims import Pack, Rules, choose
+from axle.shims import Choice, Pack, Piece, Rules, choose
 from axle.units import Display
 
 # Half a thou either way is closer than a pack can be held on the bench.
 CLOSE: Final = Decimal("0.0127")
 
 
+# A pack further off what was asked than this is no answer to it [mm]: 5 thou, the step that shows clearly.
+FAR_OFF: Final = Decimal("0.127")
 # No pack of this trade is so thick [mm].
 _THICKEST: Final = 50
 
@@ -49,6 +51,29 @@ def rules_for(place: Place) -> Rules:
     return Rules(base_first=place in (Place.RING, Place.FAR))
 
 
+def choose_pack(asked: Decimal, tolerance: Decimal, drawer: Iterable[Piece], place: Place) -> Choice:
+    """The pack for a thickness at a place: by the rules first, then whatever pieces make it all the same.
+
+    :param asked: thickness wanted [mm].
+    :param tolerance: how far the pack may be off [mm].
+    :param drawer: the pieces at hand.
+    :param place: where.
+    :source: common practice: a base shim first, few thin pieces; but what can be made is never called
+        impossible.
+    """
+    pieces, rules = tuple(drawer), rules_for(place)
+    looser = (rules, replace(rules, base_first=False), Rules(most_thin=rules.most))
+    first = choose(asked, tolerance, pieces, rules)
+    for more in looser[1:]:
+        if first.pack is not None:
+            break
+        found = choose(asked, tolerance, pieces, more)
+        if found.pack is not None:
+            return found
+        first = first if first.nearest else found
+    return first
+
+
 def make(state: AxleState, place: Place, wanted: float, display: Display, *tolerances: Decimal) -> Made:
     """Turn a wanted thickness into pieces.
 
@@ -65,10 +90,7 @@ def make(state: AxleState, place: Place, wanted: float, display: Display, *toler
     if not 0 < asked < _THICKEST:
         return Made(None, f"The {name} would have to be {display.show(wanted)} {unit}.", ())
     for tolerance in tolerances or (CLOSE,):
-        choice = choose(asked, tolerance, state.drawer.get(place, ()), rules_for(place))
-        if choice.pack is None and rules_for(place).base_first:
-            # Base shims of another axle must not leave this one without a pack.
-            choice = choose(asked, tolerance, state.drawer.get(place, ()))
+        choice = choose_pack(asked, tolerance, state.drawer.get(place, ()), place)
         if choice.pack is not None:
             break
     fits = choice.pack.thickness if choice.pack else None

@@ -193,7 +193,9 @@ def _bite_move(bite: NextBite, why: tuple[str, ...], display: Display) -> Move:
         title = f"Tighten the nut: {percent(bite.amount)} of the last bite"
         notes.append("Enter how far the nut was turned, and the next bite can be worked out.")
         return Move(Act.TIGHTEN, title, "pinion_preload", why=why, notes=tuple(notes))
-    amount = f"{bite.amount:.0f}°" if bite.unit == "°" else f"{bite.amount:.0f} N·m more at the nut"
+    bolts = display.bolt_torque
+    more = f"{show(bite.amount, bolts)} {bolts.symbol} more at the nut"
+    amount = f"{bite.amount:.0f}°" if bite.unit == "°" else more
     expected = Expected("Pinion rotating torque", bite.low, bite.high, Dimension.TORQUE)
     notes.append(f"Chance to pass the range: {percent(bite.over)}; to end in it: {percent(bite.inside)}.")
     lines = (*why, "The largest bite that keeps the chance of overshoot under what was chosen, up to the "

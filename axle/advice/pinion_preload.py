@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import Final
 
 from axle.advice.state import AxleState, Taken
-from axle.advice.verdict import READ_TORQUE, Result, end_play, torque_result
+from axle.advice.verdict import READ_TORQUE, Result, end_play, range_words, torque_result
 from axle.depth.allowances import Bearing, preload_for_bearings
 from axle.layout import Place, PreloadBy
 from axle.limits import ROUNDING, Range
@@ -122,6 +122,8 @@ def torque_spread(reading: Taken) -> float:
     :source: step of the wrench, scatter of a hand (from memory); the mean of n falls with the root of n.
     """
     once = math.hypot(rectangular(reading.step or TORQUE_STEP), _HAND, _HAND_SHARE * reading.value)
+    if reading.torque_conditions.bound:
+        once = max(once, 0.5 * reading.value)  # a bound says where it is not
     ways = 2 if reading.torque_conditions.both else 1
     return once / math.sqrt(reading.count * ways)
 
@@ -388,6 +390,8 @@ def preload_verdict(state: AxleState, display: Display) -> Result | None:
         return Result(0.0, Dimension.LENGTH, None, False, READ_TORQUE, why, decided=False)
     if newest.torque_conditions.figure != state.sheet.figure.value:
         return _another_figure(newest, state, display)
+    if newest.torque_conditions.bound:
+        return _bounded(newest, state, display)
     if newest.torque_conditions.seal:
         return _with_seal(newest, state, display)
     trial = trial_reason(state, newest)
@@ -415,7 +419,7 @@ def preload_verdict(state: AxleState, display: Display) -> Result | None:
 def _about(newest: Taken, state: AxleState, display: Display) -> tuple[str, ...]:
     """How it was read, and what the set-up bearings read before."""
     lines = []
-    words = words_of(newest.torque_conditions)
+    words = words_of(newest.torque_conditions, display.bolt_torque)
     if words:
         lines.append(f"Read: {', '.join(words)}.")
     both = newest.torque_conditions.both
@@ -439,6 +443,21 @@ def _about(newest: Taken, state: AxleState, display: Display) -> tuple[str, ...]
             f"{display.torque.symbol}: {change} of difference. The final bearings have the last check."
         )
     return tuple(lines)
+
+
+def _bounded(newest: Taken, state: AxleState, display: Display) -> Result:
+    """A torque of which only one side is known: judged where that side already decides."""
+    limits, over = state.preload_range(), newest.torque_conditions.bound == "over"
+    shown = f"{display.show(newest.value, Dimension.TORQUE)} {display.torque.symbol}"
+    line = f"It turns {'harder' if over else 'easier'} than {shown}; by how much is not known."
+    if limits is None:
+        return Result(newest.value, Dimension.TORQUE, None, True, "recorded", (line,))
+    tells = newest.value >= limits.high if over else newest.value <= limits.low
+    source = state.sheet.source(state.preload_key)
+    why = (line, f"{range_words(limits, display.torque.symbol, display, Dimension.TORQUE)} ({source}).")
+    if not tells:
+        return Result(newest.value, Dimension.TORQUE, limits, False, "not told", why, decided=False)
+    return Result(newest.value, Dimension.TORQUE, limits, False, "tight" if over else "loose", why)
 
 
 def _another_figure(newest: Taken, state: AxleState, display: Display) -> Result:

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import Enum
 from typing import Final
 
 from axle.depth.result import Term
-from axle.errors import AxleError
+from axle.errors import AxleError, quoted
 from axle.uncertainty import EXACT, Measured, rectangular
+from axle.units import HUNDREDTH_MM, INCH, MM, THOU, Quantity, Unit, parse
 
 # A deviation is etched in whole thousandths of an inch or hundredths of a millimetre.
 THOU_STEP: Final = 0.0254
@@ -23,6 +26,35 @@ class MarkConvention(Enum):
     LONGER_IS_PLUS = "longer"
     SHORTER_IS_PLUS = "shorter"
     DISTANCE = "distance"
+
+
+# Units in which pinions are marked, by the name that is chosen beside the mark.
+MARK_UNITS: Mapping[str, Unit] = {"thou": THOU, "1/100 mm": HUNDREDTH_MM, "mm": MM, "in": INCH}
+# A deviation beyond this is asked about [mm]: 6 thou, more than pinions of one design differ by.
+LARGE_MARK: Final = 0.15
+
+
+def read_mark(text: str, unit: str, what: str = "mark on the pinion") -> Quantity:
+    """Read a mark in the unit that was chosen beside it; nothing is guessed from its size.
+
+    :param text: as etched, such as "+2" or "-0"; a unit that is typed behind it counts.
+    :param unit: a key of :data:`MARK_UNITS`.
+    :param what: the field's name, for the error.
+    :returns: the mark; kept with its unit unless that is thou.
+    :raises AxleError: for a unit that no pinion is marked in, or a text that is no number.
+    :source: common practice: whole thousandths of an inch, hundredths of a millimetre, or a distance.
+
+    >>> read_mark("+0.02", "mm").core
+    Decimal('0.02')
+    >>> read_mark("2", "1/100 mm").text
+    '2 1/100 mm'
+    """
+    if unit not in MARK_UNITS:
+        wanted = " or ".join(MARK_UNITS)
+        raise AxleError("unit of the mark", given=quoted(unit, 12), wanted=wanted)
+    bare = re.fullmatch(r"[+\-\N{MINUS SIGN}]?[\d.,]+", text.strip()) is not None
+    found = parse(f"{text.strip()} {unit}" if bare else text, MARK_UNITS[unit], what)
+    return Quantity(text.strip() if bare and unit == "thou" else found.text, found.value, found.unit)
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from typing import Any, Final
 
 from axle.errors import AxleError
 from axle.gearset import Stance
+from axle.units import BOLT_NEWTON_METRE, Unit, show
 
 _TORQUES = (
     "pinion_torque", "total_torque", "carrier_torque", "arrival_total_torque", "arrival_pinion_torque",
@@ -23,6 +24,7 @@ ATTITUDE_WORDS: Final = {"nose_up": "nose up", "level": "level", "nose_down": "n
 FIGURE_WORDS: Final = {"running": "running", "breakaway": "breakaway peak"}
 NUT_WORDS: Final = {"final": "final nut", "used": "old nut", "set_up": "set-up nut"}
 SLEEVE_WORDS: Final = {"in": "sleeve in", "out": "without the sleeve"}
+BOUND_WORDS: Final = {"": "as read", "over": "more than that", "under": "less than that"}
 INDICATOR_WORDS: Final = {"plunger": "plunger", "lever": "lever"}
 STANCE_WORDS: Final = {
     "along": "in line with the motion", "square": "square to the flank", "unsure": "not sure how it stands",
@@ -44,6 +46,7 @@ class TorqueConditions:
     :param attitude: how the pinion lay.
     :param figure: steady running, or the breakaway peak.
     :param nut: which nut drew the stack together.
+    :param bound: "over" where it turned harder than the figure, "under" where it turned easier, else "".
     :param sleeve: whether the collapsible sleeve was in, on an axle that has one.
     :param nut_torque: torque at that nut [N·m], or nothing.
     :param turned: how far the nut was turned since the reading before [degrees], or nothing.
@@ -57,6 +60,7 @@ class TorqueConditions:
     figure: str = "running"
     nut: str = "final"
     sleeve: str = "in"
+    bound: str = ""
     nut_torque: float | None = None
     turned: float | None = None
     both: list[float] | None = None
@@ -69,7 +73,7 @@ class TorqueConditions:
             raise AxleError("read again", given=f"“{str(self.again)[:20]}”", wanted="yes or no")
         for name, words in (
             ("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS), ("nut", NUT_WORDS),
-            ("sleeve", SLEEVE_WORDS),
+            ("sleeve", SLEEVE_WORDS), ("bound", BOUND_WORDS),
         ):  # fmt: skip
             value = getattr(self, name)
             if value not in words:
@@ -274,7 +278,7 @@ def checked(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
         return {}
     # A reading that repeats none says nothing of it.
     told = {name: value for name, value in asdict(found).items() if value is not None}
-    silent = {"again": False, "sleeve": "in"}
+    silent = {"again": False, "sleeve": "in", "bound": ""}
     return {name: value for name, value in told.items() if name not in silent or value != silent[name]}
 
 
@@ -308,10 +312,11 @@ def unlike(one: TorqueConditions, other: TorqueConditions) -> tuple[str, ...]:
     return tuple(found)
 
 
-def words_of(conditions: Conditions | None) -> tuple[str, ...]:
+def words_of(conditions: Conditions | None, bolts: Unit = BOLT_NEWTON_METRE) -> tuple[str, ...]:
     """Say in words what is not as usual, or is worth keeping in sight.
 
     :param conditions: of a reading.
+    :param bolts: unit in which a nut's torque is said.
     :source: common practice.
 
     >>> words_of(TorqueConditions(oil="dry", turned=15))
@@ -332,12 +337,12 @@ def words_of(conditions: Conditions | None) -> tuple[str, ...]:
     usual, found = TorqueConditions(), ["seal in"] if conditions.seal else []
     for name, words in (
         ("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS), ("nut", NUT_WORDS),
-        ("sleeve", SLEEVE_WORDS),
+        ("sleeve", SLEEVE_WORDS), ("bound", BOUND_WORDS),
     ):  # fmt: skip
         if getattr(conditions, name) != getattr(usual, name):
             found.append(words[getattr(conditions, name)])
     if conditions.nut_torque is not None:
-        found.append(f"nut at {conditions.nut_torque:.0f} N·m")
+        found.append(f"nut at {show(conditions.nut_torque, bolts)} {bolts.symbol}")
     if conditions.turned is not None:
         found.append(f"nut turned {conditions.turned:g}°")
     if conditions.both is not None:

@@ -14,9 +14,11 @@ from axle.errors import AxleError
 from axle.layout import Hand, Housing, Layout
 from axle.procedure.choices import Condition, condition_from, holds, layout_facts
 from axle.spec import spec_keys
-from axle.units import Dimension, Plausible
+from axle.units import Dimension, Plausible, Unit, show
 
 _HERE = Path(__file__).parent
+# Between two lines of its scale an instrument is read to so much of its step.
+_READ_BETWEEN = Decimal("0.75")
 
 
 @dataclass(frozen=True)
@@ -71,6 +73,13 @@ class ReadingKind:
         """The highest number that a reading's place can have."""
         return max(self.places, self.most, self.repeats, len(self.names), 1)
 
+    @property
+    def finest(self) -> Decimal | None:
+        """What can be read at all of a length [mm]: a bare number under it was meant in another unit."""
+        if self.dimension is not Dimension.LENGTH or self.signed or self.names:
+            return None
+        return Decimal(str(self.step)) * _READ_BETWEEN
+
     def repeats_offered(self, taken: Collection[int]) -> tuple[int, ...]:
         """Numbers of the repeated readings that are there, and of the one more that can be taken."""
         if self.repeats == 1:
@@ -85,11 +94,12 @@ class ReadingKind:
             return f"reading {place} of {self.repeats}"
         return f"place {place} of {places or self.places}" if self.places > 1 else ""
 
-    def check(self, core: Decimal, given: str) -> None:
+    def check(self, core: Decimal, given: str, unit: Unit | None = None) -> None:
         """Refuse a value that this kind cannot have.
 
         :param core: the value [mm or N·m].
         :param given: as typed, for the error.
+        :param unit: the reader's, for the error; the core's when left out.
         :raises AxleError: for a negative value where none can be, or an absurd size.
         """
         if self.grades and not (core == int(core) and 1 <= core <= len(self.grades)):
@@ -98,12 +108,13 @@ class ReadingKind:
             raise AxleError(self.title, given=f"“{given}”", wanted="0 or more")
         most = 20 * max(abs(self.plausible.low), abs(self.plausible.high), Decimal(1))
         if abs(core) > most:
+            ends = (self.plausible.low, self.plausible.high)
+            shown = [show(end, unit) if unit else str(end) for end in ends]
+            symbol = unit.symbol if unit else self.core_unit
             raise AxleError(
-                self.title,
-                given=f"“{given}”",
-                wanted=f"{self.plausible.low} to {self.plausible.high} {self.core_unit}",
+                self.title, given=f"“{given}”", wanted=f"{shown[0]} to {shown[1]} {symbol}",
                 do="Check the unit.",
-            )
+            )  # fmt: skip
 
     @property
     def core_unit(self) -> str:

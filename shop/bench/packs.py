@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from axle.advice.carrier_start import check_setting
-from axle.advice.packs import rules_for
+from axle.advice.packs import FAR_OFF, choose_pack, rules_for
 from axle.errors import AxleError
 from axle.layout import Place
-from axle.shims import Pack, Piece, broken_rules, choose, named_pieces
+from axle.shims import Pack, Piece, broken_rules, named_pieces
 from axle.units import parse
 from shop.drawing import dials
 from shop.drawing.svg import Svg
@@ -57,23 +57,33 @@ def offers(axle: Axle, place: Place, wanted: str) -> list[Offer]:
         pack = named_pieces(sizes, drawer)
         broken = broken_rules(pack.pieces, drawer, rules_for(place))
         return [_offer(axle, "As named", pack, (*broken, *_harm(axle, place, pack)))]
-    choice = choose(sizes[0], Decimal("0.0127"), drawer, rules_for(place))
+    choice = choose_pack(sizes[0], Decimal("0.0127"), drawer, place)
     found = []
     if choice.pack:
-        found.append(_offer(axle, "Fewest pieces", choice.pack, _harm(axle, place, choice.pack)))
+        broken = broken_rules(choice.pack.pieces, drawer, rules_for(place))
+        found.append(
+            _offer(axle, "Fewest pieces", choice.pack, (*broken, *_harm(axle, place, choice.pack)))
+        )
     for pack in choice.nearest:
+        if abs(pack.thickness - sizes[0]) > FAR_OFF:
+            continue  # a pack so far off is no answer to what was asked
         if all(offer.thickness != pack.thickness for offer in found):
             side = "Next thinner" if pack.thickness < sizes[0] else "Next thicker"
             side = "Exact, of more pieces" if pack.thickness == sizes[0] else side
             found.append(_offer(axle, side, pack, _harm(axle, place, pack)))
-    if not found:
+    if found:
+        return found
+    near = min(choice.nearest, key=lambda p: abs(p.thickness - sizes[0]), default=None)
+    if near is None:
         raise AxleError(
-            "drawer",
-            given="no sound shim for this place",
-            wanted="at least one",
-            do="Receive shims first.",
+            "drawer", given="no sound shim for this place", wanted="at least one", do="Receive shims first."
         )
-    return found
+    asked = f"{axle.display.show(sizes[0])} {unit.symbol}"
+    nearest = f"{axle.display.show(near.thickness)}, the nearest that the drawer makes"
+    raise AxleError(
+        "pack", given=asked, wanted=nearest,
+        do="Order shims that make it; what to order stands below.",
+    )  # fmt: skip
 
 
 def _harm(axle: Axle, place: Place, pack: Pack) -> tuple[str, ...]:

@@ -16,13 +16,13 @@ from axle.advice.pinion_depth import (
 from axle.advice.pinion_plot import plot_of
 from axle.advice.pinion_preload import bite_for, bites_of, preload_packs, trials_of
 from axle.advice.ways import chosen_way
+from axle.depth.marks import MARK_UNITS, MarkConvention, mark_deviation, meaning, read_mark
 from axle.depth.marks import Mark as PinionMark
-from axle.depth.marks import MarkConvention, mark_deviation, meaning
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.conditions import words_of
 from axle.procedure.stations import Way, kind_named, stations
-from axle.units import THOU, Dimension, brief, parse, show
+from axle.units import MM, THOU, Dimension, brief, show
 from shop.drawing.curve import Dot, Plot, curve
 from shop.drawing.depth_ways import Figures, depth_way, mark_meaning
 from shop.drawing.svg import Svg
@@ -77,14 +77,21 @@ def way_of(axle: Axle, kind: str) -> Way | None:
 def asked_mark(axle: Axle, given: Mapping[str, str]) -> dict[str, Any]:
     """The mark as somebody is about to confirm it; what makes no sense is shown as it is kept."""
     kept = axle.job.mark_typed
+    unit = given.get("unit") or _unit_of(kept)
     try:
         typed = given.get("mark", kept)
         mark = services.one_mark(
-            parse(typed, THOU, "mark"), given.get("convention", axle.job.mark_convention)
+            read_mark(typed, unit, "mark"), given.get("convention", axle.job.mark_convention)
         )
     except AxleError:
         mark, typed = axle.state.mark, kept
-    return mark_panel(axle, replace(mark, confirmed=False), typed) | {"is_clear": False}
+    panel = mark_panel(axle, replace(mark, confirmed=False), typed)
+    return panel | {"is_clear": False, "unit": unit, "units": list(MARK_UNITS)}
+
+
+def _unit_of(typed: str) -> str:
+    """The unit that stands behind a mark as it is kept; thou where none does."""
+    return next((name for name in ("1/100 mm", "mm", "in") if typed.endswith(name)), "thou")
 
 
 def mark_panel(axle: Axle, mark: PinionMark, typed: str) -> dict[str, Any]:
@@ -103,13 +110,13 @@ def mark_panel(axle: Axle, mark: PinionMark, typed: str) -> dict[str, Any]:
 
 
 def _mark_drawing(mark: PinionMark, typed: str) -> Svg:
+    both = f"{show(mark.value, THOU, sign=True)} thou · {show(mark.value, MM, sign=True)} mm"
     if mark.convention is MarkConvention.DISTANCE:
-        return mark_meaning(typed, 0, "face at this distance")
+        return mark_meaning(f"{show(mark.value, MM)} mm", 0, "face at this distance")
     deviation = mark_deviation(mark.value, mark.convention)
     shift = (deviation > 0) - (deviation < 0)
-    return mark_meaning(
-        typed, shift, {1: "stands further out", -1: "stands closer in", 0: "stands here"}[shift]
-    )
+    words = {1: "stands further out", -1: "stands closer in", 0: "stands here"}[shift]
+    return mark_meaning(typed, shift, words, both)
 
 
 def _figures(axle: Axle, kinds: tuple[str, ...], asked: str) -> Figures:
@@ -160,7 +167,7 @@ def _trials(axle: Axle) -> list[dict[str, Any]]:
             "read": display.show(t.value, kind_named(t.kind).dimension),
             "unit": display.unit_for(kind_named(t.kind).dimension).symbol,
             "play": t.kind == "pinion_end_play",
-            "words": ", ".join(words_of(t.torque_conditions)),
+            "words": ", ".join(words_of(t.torque_conditions, axle.display.bolt_torque)),
             "used": t.order in used,
         }
         for t in readings[-7:]

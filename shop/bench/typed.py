@@ -12,9 +12,16 @@ from axle.feeler import parse_feeler
 from axle.preload.trials import both_ways
 from axle.procedure.conditions import has_dial, has_pull, has_seal, has_stance, is_feeler
 from axle.procedure.stations import ReadingKind
-from axle.units import HOLE, Display, Quantity, parse
+from axle.units import HOLE, Display, Quantity, Unit, parse
 
 _BOTH: Final = re.compile(r"\s*([\d.]+)\s*/\s*([\d.]+)\s*(.*)", re.DOTALL | re.ASCII)
+_BOUND: Final = re.compile(r"\s*([<>])\s*(\S.*)", re.DOTALL)
+# A torque of which a hand says that it turns nothing.
+_STUCK: Final = ("cannot be turned", "will not turn", "does not turn", "stuck", "locked")
+# Where a dial stood at both ends of a lever's swing: 40 → 52.
+_ENDS: Final = re.compile(
+    r"\s*([\d.,]+)\s*(?:\N{RIGHTWARDS ARROW}|->|to|\.\.)\s*([\d.,]+)\s*(.*)", re.DOTALL
+)
 _LOCKED: Final = ("locked", "lock", "locks", "gears lock", "gears locked")
 # Kept in the form when an entry is questioned or refused.
 KEPT: Final = (
@@ -38,7 +45,7 @@ def typed_reading(
     if has_stance(kind.kind):
         # Gears that lock have no backlash that could be read: it is 0 or less.
         locked = text.strip().lower() in _LOCKED
-        quantity = Quantity(text.strip(), Decimal(0), unit) if locked else parse(text, unit, kind.title)
+        quantity = Quantity(text.strip(), Decimal(0), unit) if locked else _length(kind, text, unit)
         return quantity, _backlash(given, display)
     if has_pull(kind.kind):
         settled = bool(given.get("settled")) if "pull" in given else True
@@ -50,11 +57,20 @@ def typed_reading(
         return quantity, {"passes": float(interval.passes), "binds": float(interval.binds)}
     if has_seal(kind.kind):
         return _torque(kind, given, display)
-    quantity = parse(text, unit, kind.title)
+    quantity = _length(kind, text, unit)
     if has_dial(kind.kind) and given.get("shows", "travel") != "travel":
         shows, _, revolution = given["shows"].partition(":")
         return quantity, {"shows": shows, "revolution": _float("revolution", revolution)}
     return quantity, {}
+
+
+def _length(kind: ReadingKind, text: str, unit: Unit) -> Quantity:
+    """A number, or both ends of a dial: what lies between them is what was read."""
+    ends = _ENDS.fullmatch(text) if "indicator" in kind.instruments else None
+    if ends is None:
+        return parse(text, unit, kind.title)
+    one, other = (parse(f"{ends[n]} {ends[3]}".strip(), unit, kind.title) for n in (1, 2))
+    return Quantity(text.strip(), abs(other.value - one.value), other.unit)
 
 
 def _judgement(kind: ReadingKind, text: str) -> Quantity:
@@ -100,6 +116,11 @@ def _torque(
     if given.get("nut_torque", "").strip():
         at_nut = parse(given["nut_torque"], display.bolt_torque, "torque at the nut")
         conditions["nut_torque"] = float(at_nut.core)
+    bound = _BOUND.fullmatch(text)
+    if bound is not None or text.strip().lower() in _STUCK:
+        return _torque_bound(kind, text, bound, unit), conditions | {
+            "bound": "under" if bound is not None and bound[1] == "<" else "over"
+        }
     both = _BOTH.fullmatch(text)
     if both is None:
         return parse(text, unit, kind.title), conditions
@@ -109,6 +130,17 @@ def _torque(
     return Quantity(text.strip(), quantity.value, one.unit), conditions | {
         "both": [float(one.core), float(other.core)]
     }
+
+
+def _torque_bound(
+    kind: ReadingKind, text: str, bound: re.Match[str] | None, unit: Unit
+) -> Quantity:  # fmt: skip
+    """A torque that is only known to be more or less than a figure, or that nobody can turn."""
+    if bound is not None:
+        figure = parse(bound[2], unit, kind.title)
+        return Quantity(text.strip(), figure.value, figure.unit)
+    top = kind.plausible.high / unit.factor
+    return Quantity(text.strip(), top.quantize(Decimal("0.1")), unit)
 
 
 def _float(what: str, text: str) -> float:

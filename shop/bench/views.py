@@ -7,16 +7,18 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
 from axle.advice.progress import Mark
+from axle.depth.marks import LARGE_MARK, MarkConvention, read_mark
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.stations import kind_named, station_of, stations
-from axle.units import HOLE, THOU, parse, question
+from axle.units import HOLE, as_meant, echo, parse, question
 from shop.bench import chances, packs, taking
 from shop.bench.answers import answer, change_job
 from shop.bench.page import Asked
 from shop.bench.typed import KEPT, typed_reading
 from shop.config.http import entry_of, one_of, plain_number, posts_only, user_of, version_of, whole_number
 from shop.instruments import line
+from shop.instruments.queries import past_full_scale
 from shop.jobs import bolts, bridge, carrier, photos, queries, services, simulated, timers, work
 from shop.jobs.models import Job, Reading
 from shop.jobs.work import OutOfOrder
@@ -48,10 +50,16 @@ def held_chances(request: HttpRequest) -> HttpResponse:
 def confirm_mark(request: HttpRequest, number: int) -> HttpResponse:
     """Say what the mark on the pinion means."""
     typed, convention = request.POST.get("mark", ""), request.POST.get("convention", "")
-    asked = Asked(station="depth", view="mark", kept={"mark": typed, "convention": convention})
+    unit = request.POST.get("unit", "") or "thou"
+    kept = {"mark": typed, "convention": convention, "unit": unit}
+    asked = Asked(station="depth", view="mark", kept=kept)
 
     def put(job: Job) -> Asked:
-        mark = parse(typed, THOU, "mark on the pinion")
+        mark = read_mark(typed, unit)
+        large = convention != MarkConvention.DISTANCE.value and abs(float(mark.core)) > LARGE_MARK
+        if large and request.POST.get("questioned") != f"{typed} {unit}":
+            words = f"{echo(mark)}? That is a large mark. Is its unit right? The same again keeps it."
+            return replace(asked, question=words)
         services.confirm_mark(user_of(request), job, version_of(request), mark, convention)
         return Asked(station="depth", notice="The mark is confirmed: depth is worked out with it.")
 
@@ -181,8 +189,10 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
     def store(job: Job) -> Asked:
         kind = kind_named(kind_name)
         quantity, conditions = typed_reading(kind, given.dict(), display_for(user_of(request)))
-        kind.check(quantity.core, quantity.text)
-        doubt = question(quantity, kind.plausible)
+        kind.check(quantity.core, quantity.text, quantity.unit)
+        doubt = question(quantity, kind.plausible, kind.finest)
+        if doubt is None and given.get("tool"):
+            doubt = past_full_scale(job.shop, whole_number(given["tool"], "instrument"), quantity)
         current = job.version == version_of(request)
         again = bool(conditions.get("again"))
         if (
@@ -195,9 +205,8 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
             doubt = (words, None)
         if doubt and given.get("questioned") != typed.strip():
             words, meant = doubt
-            number_typed = f"{quantity.value.normalize():f}"
             return replace(
-                asked, question=words, suggestion=f"{number_typed} {meant.symbol}" if meant else "",
+                asked, question=words, suggestion=as_meant(quantity, meant) if meant else "",
                 entry=given.get("entry", ""),
             )  # fmt: skip
         services.take_reading(
@@ -335,7 +344,7 @@ def take(request: HttpRequest, number: int) -> HttpResponse:
     shown: dict[str, object] = {"value": given.get("value", ""), "job": job, "taken": True}
     try:
         kind = kind_named(given.get("kind", ""))
-        shown["unit_symbol"] = display_for(user).unit_for(kind.dimension, bolt=kind.bolt)
+        shown["unit_symbol"] = display_for(user).unit_for(kind.dimension, bolt=kind.bolt).symbol
         places = whole_number(given["places"], "places", 1, 99) if given.get("places") else 0
         at = _place(given.get("place"))
         read = simulated.take(job, kind, at, places, given.get("pushed", ""))
@@ -364,8 +373,8 @@ def pack(request: HttpRequest, number: int) -> HttpResponse:
         where = one_of(Place, place, "place")
         shapes = packs.shapes(axle, where)
         if wanted.strip():
-            offers = packs.offers(axle, where, wanted)
             made = packs.made_for(axle, where, wanted)
+            offers = packs.offers(axle, where, wanted)
     except AxleError as problem:
         error = str(problem)
     return render(

@@ -48,14 +48,15 @@ def depth_way(way: str, title: str, figures: Figures) -> Svg:
     return svg
 
 
-def mark_meaning(etched: str, shift: int, words: str) -> Svg:
+def mark_meaning(etched: str, shift: int, words: str, amount: str = "") -> Svg:
     """Draw what a mark does: the face where it is to stand, against the nominal one.
 
     :param etched: the mark as etched.
     :param shift: +1 further out from the ring gear, −1 closer in, 0 where it stands.
     :param words: for the face's label.
+    :param amount: how far, with its sign, in both systems.
     """
-    svg = Svg(_WIDE, 250, f"Mark {etched}: {words}", "mark-meaning")
+    svg = Svg(_WIDE, 250, f"Mark {etched}: {words} {amount}".strip(), "mark-meaning")
     _axis(svg)
     nominal, face = 150, 150 + 26 * shift
     svg.path("expected", f"M60 {nominal} H{_WIDE - 20}")
@@ -63,6 +64,8 @@ def mark_meaning(etched: str, shift: int, words: str) -> Svg:
     svg.path("gear", f"M{_MID - 64} {face} h128 l26 46 h-180 Z")
     svg.rect("steel", _MID - 26, face + 46, 52, 250 - face - 46)
     svg.text("value", _MID, face + 33, etched, text_anchor="middle")
+    if amount:
+        svg.text("title", _WIDE - 20, 240, amount, text_anchor="end", font_size="17", font_weight="600")
     if shift:
         svg.path("needle-ok", f"M86 {nominal} V{face}")
         tip = 7 * shift

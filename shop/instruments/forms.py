@@ -17,6 +17,7 @@ class InstrumentForm(forms.Form):
     name = forms.CharField(label="Name, as it is marked", max_length=60)
     kind = forms.ChoiceField(label="Kind", choices=[])
     resolution = forms.CharField(label="Resolution", max_length=40)
+    full_scale = forms.CharField(label="Full scale, where it has one", max_length=40, required=False)
     shows = forms.ChoiceField(label="A dial means", choices=Instrument.Shows, required=False)
     revolution = forms.CharField(label="One revolution of the dial", max_length=40, required=False)
     line = forms.SlugField(
@@ -42,6 +43,8 @@ class InstrumentForm(forms.Form):
         if kind is not None and cleaned.get("resolution"):
             unit = self._display.unit_for(kind.dimension, bolt=kind.kind == "torque_wrench")
             cleaned["resolution"] = self._read("resolution", cleaned["resolution"], unit)
+            if cleaned.get("full_scale"):
+                cleaned["full_scale"] = self._read("full_scale", cleaned["full_scale"], unit)
         if cleaned.get("revolution"):
             cleaned["revolution"] = self._read(
                 "revolution", cleaned["revolution"], self._display.unit_for(Dimension.LENGTH)
@@ -71,4 +74,5 @@ class InstrumentForm(forms.Form):
             made["calibrated_on"],
             made["due_on"],
             made["line"],
+            made.get("full_scale") or None,
         )

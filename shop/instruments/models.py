@@ -19,6 +19,8 @@ class Instrument(ShopOwned):
     # In the core's unit, and as it was typed.
     resolution = models.DecimalField(max_digits=14, decimal_places=8)
     resolution_typed = models.CharField(max_length=40)
+    # Its largest figure in the core's unit, where it has one: beyond it nothing is read.
+    full_scale = models.DecimalField(max_digits=14, decimal_places=8, null=True)
     shows = models.CharField(max_length=6, choices=Shows, default=Shows.TRAVEL)
     # One revolution of its dial in mm, where the figure pointed at is meant.
     revolution = models.DecimalField(max_digits=9, decimal_places=5, null=True)

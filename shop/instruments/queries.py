@@ -5,7 +5,7 @@ from datetime import date
 
 from axle.procedure.instruments import Calibration, calibration, instrument_kinds
 from axle.procedure.stations import ReadingKind
-from axle.units import Dimension, Display, show
+from axle.units import MM, NEWTON_METRE, Dimension, Display, Quantity, Unit, show
 from shop.instruments.models import Instrument
 from shop.people.models import Shop
 
@@ -45,3 +45,23 @@ def fitting(shop: Shop | None, kind: ReadingKind, today: date) -> list[tuple[Ins
     rows = Instrument.objects.of(shop).filter(kind__in=kind.instruments, retired=False)
     ordered = sorted(rows, key=lambda row: (kind.instruments.index(row.kind), row.name))
     return [(row, calibration(row.due_on, today)) for row in ordered]
+
+
+def past_full_scale(shop: Shop | None, tool: int, quantity: Quantity) -> tuple[str, Unit | None] | None:
+    """Ask about a figure that is beyond the full scale of the instrument it is said to be read with."""
+    found: Instrument | None = Instrument.objects.of(shop).filter(pk=tool).first()
+    if found is None or found.full_scale is None or quantity.core <= found.full_scale:
+        return None
+    most = f"{show(found.full_scale, quantity.unit)} {quantity.unit.symbol}"
+    return (
+        f"{quantity.text} on {found.name}? It reads to {most}. Another instrument, or another unit?",
+        None,
+    )
+
+
+def full_scale_words(row: Instrument) -> str:
+    """An instrument's full scale as it would be typed, in the core's unit; "" where it has none."""
+    if row.full_scale is None:
+        return ""
+    unit = MM if instrument_kinds()[row.kind].dimension is Dimension.LENGTH else NEWTON_METRE
+    return f"{row.full_scale.normalize():f} {unit.symbol}"

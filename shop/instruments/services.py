@@ -25,6 +25,7 @@ class Given:
     calibrated_on: date | None = None
     due_on: date | None = None
     line: str = ""
+    full_scale: Quantity | None = None
 
 
 def keep(user: User, given: Given, instrument_id: int | None = None) -> Instrument:
@@ -51,6 +52,7 @@ def keep(user: User, given: Given, instrument_id: int | None = None) -> Instrume
     instrument = _own(user, instrument_id) if instrument_id is not None else Instrument(shop=user.shop)
     instrument.name, instrument.kind = given.name, given.kind
     instrument.resolution, instrument.resolution_typed = given.resolution.core, given.resolution.text
+    instrument.full_scale = given.full_scale.core if given.full_scale else None
     instrument.shows = given.shows
     instrument.revolution = given.revolution.core if given.revolution else None
     instrument.calibrated_on, instrument.due_on = given.calibrated_on, given.due_on

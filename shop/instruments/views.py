@@ -9,7 +9,7 @@ from shop.config.http import IN_WORDS, posts_only, user_of
 from shop.instruments import services
 from shop.instruments.forms import InstrumentForm
 from shop.instruments.models import Instrument
-from shop.instruments.queries import register_of
+from shop.instruments.queries import full_scale_words, register_of
 from shop.people import rules
 from shop.people.bridge import display_for
 
@@ -34,6 +34,7 @@ def _register(request: HttpRequest, opened: Instrument | None) -> HttpResponse:
             "name": opened.name,
             "kind": opened.kind,
             "resolution": opened.resolution_typed,
+            "full_scale": full_scale_words(opened),
             "shows": opened.shows,
             "revolution": display.show(opened.revolution) if opened.revolution else "",
             "calibrated_on": opened.calibrated_on,

@@ -1,13 +1,14 @@
 """Forms about jobs."""
 
+from decimal import Decimal
 from typing import Any
 
 from django import forms
 from django.utils import timezone
 
-from axle.depth.marks import MarkConvention
+from axle.depth.marks import LARGE_MARK, MARK_UNITS, MarkConvention, read_mark
 from axle.errors import AxleError
-from axle.units import THOU, Quantity, parse
+from axle.units import Quantity, echo
 from shop.jobs.words import MARK_WORDS
 from shop.people.models import User
 from shop.specs.models import SpecSheet
@@ -30,6 +31,12 @@ class NewJobForm(forms.Form):
     mark_convention = forms.ChoiceField(
         label="What the mark means", choices=[(k.value, words) for k, words in MARK_WORDS.items()]
     )
+    mark_unit = forms.ChoiceField(
+        label="The mark is in", required=False,
+        choices=[("", "choose"), *((name, name) for name in MARK_UNITS)],
+        help_text="Thou, hundredths of a millimetre, millimetres: chosen here, never guessed.",
+    )  # fmt: skip
+    mark_meant = forms.BooleanField(label="A mark over 0.15 mm (6 thou) is meant", required=False)
     arrived_on = forms.DateField(
         label="Arrived", widget=forms.DateInput(attrs={"type": "date"}), initial=timezone.localdate
     )
@@ -43,20 +50,28 @@ class NewJobForm(forms.Form):
         assert isinstance(field, forms.ModelChoiceField)
         field.queryset = SpecSheet.objects.of(user.shop)
         self._user = user
+        if user.shop is not None and user.units == "thou":
+            self.fields["mark_unit"].initial = "thou"
 
-    def clean_mark(self) -> Quantity:
-        """Read the mark in thou unless it says otherwise; "-0" is zero."""
+    def _mark(self, text: str, unit: str) -> Quantity | None:
+        """The mark in the unit chosen beside it; "-0" is zero in any."""
+        chosen = unit or ("thou" if self._user.units == "thou" else "")
         try:
-            mark = parse(self.cleaned_data["mark"], THOU, "mark on the pinion")
+            mark = read_mark(text, chosen or "mm")
         except AxleError as error:
-            raise forms.ValidationError(str(error)) from None
+            self.add_error("mark", str(error))
+            return None
+        if not chosen and mark.value:
+            self.add_error("mark_unit", "No unit was given; thou, 1/100 mm or mm is wanted.")
+            return None
         return mark
 
     def clean(self) -> dict[str, Any]:
         """A deviation is small; a whole distance is not: each is refused as the other."""
         cleaned = super().clean() or {}
-        mark = cleaned.get("mark")
+        mark = self._mark(cleaned["mark"], cleaned.get("mark_unit", "")) if cleaned.get("mark") else None
         if mark is not None:
+            cleaned["mark"] = mark
             whole = cleaned.get("mark_convention") == MarkConvention.DISTANCE.value
             if whole and not 20 <= mark.core <= 300:
                 self.add_error(
@@ -67,6 +82,11 @@ class NewJobForm(forms.Form):
                     "mark", f"A deviation of {mark.text} was given; at most 1 mm (0.039 in) is wanted. "
                     "Is it in hundredths of a millimetre? Type “5 1/100mm”.",
                 )  # fmt: skip
+            elif not whole and abs(mark.core) > Decimal(str(LARGE_MARK)) and not cleaned.get("mark_meant"):
+                self.add_error(
+                    "mark_meant",
+                    f"A mark of {echo(mark)} is large. Is its unit right? Tick here if it is meant.",
+                )
         arrived, promised = cleaned.get("arrived_on"), cleaned.get("promised_on")
         if arrived and promised and promised < arrived:
             self.add_error(

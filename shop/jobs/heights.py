@@ -8,7 +8,7 @@ from django.db import transaction
 
 from axle.errors import AxleError
 from axle.procedure.stations import ReadingKind
-from axle.units import Quantity, Unit, parse, question
+from axle.units import Quantity, Unit, parse, question, show
 from shop.jobs import bridge, services
 from shop.jobs.change import settle, settled_later
 from shop.jobs.models import Job
@@ -24,10 +24,11 @@ def checked(kind: ReadingKind, place: int, text: str, unit: Unit) -> Quantity:
     """
     what = ", ".join(word for word in (kind.title, kind.place_words(place)) if word)
     quantity = parse(text, unit, what)
-    kind.check(quantity.core, quantity.text)
+    kind.check(quantity.core, quantity.text, quantity.unit)
     doubt = question(quantity, kind.plausible)
     if doubt is not None:
-        usual = f"{kind.plausible.low} to {kind.plausible.high} mm"
+        ends = (show(end, unit) for end in (kind.plausible.low, kind.plausible.high))
+        usual = f"{' to '.join(ends)} {unit.symbol}"
         raise AxleError(what, given=f"“{text.strip()}”", wanted=usual, do=doubt[0])
     return quantity
 

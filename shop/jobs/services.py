@@ -92,7 +92,7 @@ def take_reading(
     what = kind_named(kind)
     if kind in ("ring_run", "flange_run"):
         raise Refused("A run around the ring is entered on the runout page, place by place or as a row.")
-    what.check(quantity.core, quantity.text)
+    what.check(quantity.core, quantity.text, quantity.unit)
     last = (conditions or {}).get("places", what.places) if what.most else what.last_place
     if not 1 <= place <= last:
         raise AxleError(what.title, given=f"place {place}", wanted=f"place 1 to {last}")

@@ -16,7 +16,7 @@ from axle.carrier.heat import Case
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.choices import choices
-from axle.units import Display, brief, parse, show
+from axle.units import Display, brief, parse, parse_warming, show
 from shop.bench.carrier import shown
 from shop.drawing.carrier import carrier_way
 from shop.jobs.book import book
@@ -34,8 +34,8 @@ _WANTS = (
 # Warming is typed in kelvin, lengths in millimetres: the hint is no reading.
 _HEAT = (
     ("side_span", "between the carrier's cups, mm"), ("pinion_span", "between the pinion's cups, mm"),
-    ("mounting", "axis to pinion seat, mm"), ("housing_rise", "housing warmer by, K"),
-    ("gears_above", "gears over the housing, K"),
+    ("mounting", "axis to pinion seat, mm"), ("housing_rise", "housing warmer by, °C or °F"),
+    ("gears_above", "gears over the housing, °C or °F"),
 )  # fmt: skip
 
 
@@ -196,11 +196,21 @@ def heat(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
         "error": "",
     }
     try:
-        assumed = Assumed(**{row["name"]: _number(row["title"], row["value"]) for row in fields})
+        assumed = Assumed(**{row["name"]: _figure(row) for row in fields})
         shown["lines"] = hot_hint(axle.state, case, assumed, axle.display).lines
     except AxleError as problem:
         shown["error"], shown["lines"] = str(problem), ()
     return shown
+
+
+_WARMINGS = ("housing_rise", "gears_above")
+
+
+def _figure(row: Mapping[str, str]) -> float:
+    """A length in mm, or by how much something warms."""
+    if row["name"] in _WARMINGS:
+        return parse_warming(row["value"], row["title"])
+    return _number(row["title"], row["value"])
 
 
 def _number(what: str, text: str) -> float:

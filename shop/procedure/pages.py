@@ -8,7 +8,7 @@ from typing import Any
 
 from django.utils import timezone
 
-from axle.advice.heights import what_heights_change
+from axle.advice.heights import net_preload, what_heights_change
 from axle.advice.progress import StepStanding, work_at
 from axle.advice.runs import Run, alias_words, holes_words, newest, position_of
 from axle.contact.mark import Mark
@@ -177,13 +177,20 @@ def heights(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
         ]
         rows.append({"kind": kind, "title": what.title, "hint": what.hint, "cells": cells})
     return {
-        "rows": rows[:-1], "slinger": rows[-1], "names": kind_named("stand_inner").names,
+        "rows": rows[:-1],
+        "slinger": rows[-1],
+        "names": kind_named("stand_inner").names,
         "follows": [
-            {"title": title, "terms": terms, "carried": carried}
+            {
+                "title": title,
+                "terms": terms,
+                "carried": carried,
+                "net": net_preload(axle.spec.layout, terms, carried),
+            }
             for title, terms, carried in what_heights_change(axle.state)
         ],
         "unit": axle.display.length.symbol,
-    }  # fmt: skip
+    }
 
 
 def findings(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:

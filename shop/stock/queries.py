@@ -102,13 +102,14 @@ def sound_lots(shop: Shop | None, *, practice: bool = False) -> list[ShimLot]:
 
 
 def loose(lots: Iterable[ShimLot], families: Sequence[str], shape: str = "") -> list[Piece]:
-    """Pieces of some families and one shape; no pack takes more than a dozen of one size."""
-    return [
-        piece_of(lot, lot.miced)
-        for lot in lots
-        if lot.family in families and lot.shape in ("", shape)
-        for _ in range(min(lot.quantity, 12))
-    ]
+    """Pieces of some families and one shape; no pack takes more than a dozen of one size.
+
+    Where the drawer has the shape that is asked for, pieces without a named one are not offered.
+    """
+    lots = [lot for lot in lots if lot.family in families and lot.shape in ("", shape)]
+    if shape and any(lot.shape == shape for lot in lots):
+        lots = [lot for lot in lots if lot.shape == shape]
+    return [piece_of(lot, lot.miced) for lot in lots for _ in range(min(lot.quantity, 12))]
 
 
 def pieces_for(shop: Shop | None, family: str, shape: str = "") -> list[Piece]:

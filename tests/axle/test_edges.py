@@ -11,14 +11,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from axle.advice.carrier_plan import LARGEST
+from axle.advice.carrier_plan import LARGEST, plan_sides
 from axle.advice.chance import chances
 from axle.advice.costs import minutes
 from axle.advice.forecast import misses
+from axle.advice.heights import net_preload
 from axle.advice.held import depth_held
 from axle.advice.lash import learned, own_moves
 from axle.advice.moves import Act, Expected
 from axle.advice.next_move import next_move
+from axle.advice.packs import choose_pack
 from axle.advice.pinion_preload import trial_reason, trials_of
 from axle.advice.prints import read_print
 from axle.advice.standing import stand
@@ -28,11 +30,13 @@ from axle.contact.making import Making
 from axle.contact.mark import By, Flanked, Mark
 from axle.contact.patch import HEIGHTS, LENGTHS, SIZES, Patch
 from axle.contact.reading import read_flank, read_pattern
+from axle.depth.allowances import for_slinger, preload_for_slinger
 from axle.gearset import GearSet, Stance
-from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy
+from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, SpacerSeat
 from axle.ratios import Seen, learn, prior_ratios
-from axle.shims import Piece
+from axle.shims import Piece, Role
 from axle.spec import Figure, Sheet, spec_value
+from axle.uncertainty import Measured
 from axle.units import IMPERIAL, Dimension
 from benchmarks.random_axles import judged
 from tests.axle.rig import IN_LB, SHEET, THOU, drawer, mm
@@ -491,3 +495,53 @@ def test_a_pattern_that_wanders_far_is_not_good():
     says = read_print(replace(state, prints=(item,)))
     assert not says.good
     assert says.wander.up > 0.15
+
+
+# ---- packs
+
+
+def test_what_can_be_made_is_never_called_impossible():
+    base = Piece(1, mm(68), role=Role.BASE)
+    alone = Piece(2, Decimal("1.25"))
+    thin = tuple(Piece(10 + n, mm(5)) for n in range(6))
+    found = choose_pack(Decimal("1.25"), Decimal("0.005"), (base, alone), Place.RING)
+    assert [piece.key for piece in found.pack.pieces] == [2]
+    six = choose_pack(mm(30), Decimal("0.005"), thin, Place.DEPTH)
+    assert six.pack.thickness == mm(30)
+    both = choose_pack(
+        mm(71), Decimal("0.005"), (base, *thin, Piece(3, mm(3)), Piece(4, mm(71))), Place.RING
+    )
+    assert both.pack.pieces[0].is_base  # a base shim first, where it does
+
+
+def test_the_axle_s_own_piece_is_taken_before_a_bought_one():
+    drawer_ = (Piece(1, mm(30)), Piece(2, mm(30), own=True), Piece(3, mm(30)))
+    assert choose_pack(mm(30), Decimal("0.001"), drawer_, Place.DEPTH).pack.pieces[0].key == 2
+
+
+def test_sides_are_chosen_together_so_that_the_sum_comes_right():
+    """Neither side can be made alone; together the preload's sum can (common practice: the sum is the preload)."""
+    state = standing_axle(lash=(13, 13, 13, 13))
+    sides = tuple(Piece(n, mm(size)) for n, size in enumerate((195.5, 198.5, 184.5, 187.5, 185.8)))
+    pieces = {**{place: drawer() for place in Place}, Place.RING: sides, Place.FAR: sides}
+    plan = plan_sides(replace(state, drawer=pieces), IMPERIAL)
+    total = sum(s.after for s in plan.swaps)
+    assert abs(total - (PACKS[Place.RING] + PACKS[Place.FAR])) <= mm(0.6), plan.swaps
+
+
+def test_coupled_stacks_show_one_net_change_that_leaves_no_play():
+    for layout in LAYOUTS:
+        slinger = for_slinger(layout, Measured(0.5), 1)
+        alone = preload_for_slinger(layout, 0.5, 1, in_stack=False)
+        net = net_preload(layout, [slinger], alone)
+        if layout.has_preload_pack and layout.depth_sign > 0 and layout.spacer_seat is SpacerSeat.SHOULDER:
+            # Half a millimetre in at the slinger, out at the shim: the stack on the shoulder is as it was.
+            assert net == pytest.approx(0)
+
+
+def test_one_tolerance_of_depth_named_where_it_comes_from():
+    state = standing_axle()
+    assert state.depth_tolerance == pytest.approx(2 * THOU)
+    assert state.depth_tolerance_source == "made up for the demo"
+    bare_sheet = replace(SHEET, values={k: v for k, v in SHEET.values.items() if k != "depth_tolerance"})
+    assert "common practice" in replace(state, sheet=bare_sheet).depth_tolerance_source

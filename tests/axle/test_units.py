@@ -26,6 +26,7 @@ from axle.units import (
     brief,
     echo,
     parse,
+    parse_warming,
     question,
     show,
     unit_named,
@@ -111,7 +112,7 @@ def test_what_builders_type(typed, default, core, symbol):
         ("tight", "“tight” was given"),
         ("8.5 parsecs", "the unit “parsecs” was given"),
         ("8.5 N·m", "a length in thou is wanted"),
-        ("8,5", "Write the decimal point as a point."),
+        ("8,500", "Write the decimal point as a point."),
         ("1e3", "the unit “e3” was given"),
         ("--3", "“--3” was given"),
         ("3/8", "the unit “/8” was given"),
@@ -233,3 +234,47 @@ def test_no_text_does_anything_but_parse_or_be_refused(text):
         assert refused.wanted  # noqa: PT017 - either outcome is right, and each is looked at
     else:
         assert abs(quantity.value) <= 1_000_000
+
+
+@pytest.mark.parametrize(
+    ("typed", "symbol"),
+    # Common practice, no source: all of these are written on wrenches and sheets.
+    [
+        ("19 lbf·in", "in·lb"), ("19 lbf-in", "in·lb"), ("19 inch-pounds", "in·lb"), ("19 in.lbs", "in·lb"),
+        ("19 pound inches", "in·lb"), ("60 lbf·ft", "ft·lb"), ("60 foot-pounds", "ft·lb"), ("60 lb-ft", "ft·lb"),
+        ("60 feet pounds", "ft·lb"), ("60 ftlbs", "ft·lb"), ("2 newton metres", "N·m"), ("2 N m", "N·m"),
+    ],
+)  # fmt: skip
+def test_torques_are_known_by_every_name_that_a_wrench_bears(typed, symbol):
+    assert parse(typed, INCH_POUND).unit.symbol == symbol
+
+
+@pytest.mark.parametrize(
+    ("typed", "value"), [("8,5", "8.5"), ("0,285", "0.285"), ("-2,25 mm", "-2.25"), (",5", ".5")]
+)
+def test_a_decimal_comma_is_one_where_it_can_only_be_that(typed, value):
+    assert parse(typed, THOU).value == Decimal(value)
+
+
+@pytest.mark.parametrize(
+    ("typed", "unit", "step", "meant"),
+    [
+        ("0.25", THOU, "0.0127", "0.25 mm"), ("0.010", MM, "0.0127", "0.01 in"), ("0.66", THOU, "0.0254", "0.66 mm"),
+        ("18", MM, "0.0127", "0.18 mm"),
+    ],
+)  # fmt: skip
+def test_a_bare_number_finer_than_can_be_read_or_in_another_unit_is_asked_about(typed, unit, step, meant):
+    doubt = question(parse(typed, unit), LASH, Decimal(step))
+    assert doubt is not None
+    assert f"Did you mean {meant}?" in doubt[0]
+    assert (
+        question(parse(f"{typed} {unit.symbol}", unit), Plausible(Decimal(0), Decimal(30)), Decimal(step))
+        is None
+    )
+
+
+def test_warming_is_read_in_either_scale():
+    # A kelvin is 9/5 of a degree Fahrenheit.
+    assert parse_warming("90 °F") == parse_warming("50 °C") == parse_warming("50") == 50
+    with pytest.raises(AxleError, match="°C or °F"):
+        parse_warming("hot")

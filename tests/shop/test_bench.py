@@ -48,7 +48,7 @@ def words(answer) -> str:
         ("-9", {}, "Backlash: “-9” was given; 0 or more is wanted."),
         ("900000", {}, "Check the unit."),
         ("9" * 30, {}, "less than 1,000,000 thou is wanted"),
-        ("8,5", {}, "Write the decimal point as a point."),
+        ("8,500", {}, "Write the decimal point as a point."),
         ("9", {"kind": "horn"}, "one that a station takes is wanted"),
         ("9", {"place": "77"}, "place 1 to 4 is wanted"),
         ("²", {"place": "²"}, "Backlash: “²” was given"),
