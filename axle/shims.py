@@ -28,6 +28,22 @@ _CHECKPOINT: Final = 48
 _STAGES: Final = (2, 4, 12)
 
 
+# No pack is thicker than this [mm]: a long solid spacer and its shims.
+THICKEST_PACK: Final = 100
+
+
+def thickest(is_spacer: bool) -> int:
+    """What one piece is thinner than [mm].
+
+    :param is_spacer: whether it is a solid spacer, and no shim.
+    :source: common practice.
+
+    >>> thickest(True), thickest(False)
+    (80, 25)
+    """
+    return 80 if is_spacer else 25
+
+
 class Role(Enum):
     """What part a piece plays in a pack."""
 
@@ -42,7 +58,7 @@ class Piece:
     """One shim as it was measured.
 
     :param key: whatever tells the drawer which one it is.
-    :param thickness: as mic'd [mm], more than 0 and under 25.
+    :param thickness: as mic'd [mm], more than 0 and under 25; a solid spacer's under 80.
     :param damaged: torn, holed, creased or burred; never chosen.
     :param role: select shim, base or master shim, or solid spacer.
     :param cast: cast iron: breaks when cocked, and is not stacked on another.
@@ -62,8 +78,9 @@ class Piece:
     own: bool = False
 
     def __post_init__(self) -> None:
-        if not 0 < self.thickness < 25:
-            raise AxleError("shim", given=f"{self.thickness} mm", wanted="more than 0, under 25 mm")
+        most = thickest(self.role is Role.SPACER)
+        if not 0 < self.thickness < most:
+            raise AxleError("shim", given=f"{self.thickness} mm", wanted=f"more than 0, under {most} mm")
 
     @property
     def is_base(self) -> bool:
@@ -501,8 +518,10 @@ def _either_side(table: _Sums, centre: Decimal) -> tuple[Pack, ...]:
 
 
 def _check(wanted: Decimal, tolerance: Decimal) -> None:
-    if not 0 < wanted < 50:
-        raise AxleError("wanted pack", given=f"{wanted:.3f} mm", wanted="more than 0, under 50 mm")
+    if not 0 < wanted < THICKEST_PACK:
+        raise AxleError(
+            "wanted pack", given=f"{wanted:.3f} mm", wanted=f"more than 0, under {THICKEST_PACK} mm"
+        )
     if tolerance < 0:
         raise AxleError("pack rule", given=f"±{tolerance} mm", wanted="±0 or more")
 

@@ -312,13 +312,14 @@ def echo(quantity: Quantity) -> str:
 
 
 def question(
-    quantity: Quantity, plausible: Plausible, finest: Decimal | None = None
+    quantity: Quantity, plausible: Plausible, finest: Decimal | None = None, home: Unit | None = None
 ) -> tuple[str, Unit | None] | None:
     """Question a magnitude that is unusual for what it measures.
 
     :param quantity: what was typed.
     :param plausible: the usual range, in the core's unit.
     :param finest: what can be read at all of it [mm], or nothing: a bare number under it is asked about.
+    :param home: unit in which the reader thinks; that of the quantity when left out.
     :returns: nothing when the value is usual; else the question, and the unit that would make
         it usual if there is one.
     :source: common practice (in·lb and ft·lb, thou and hundredths of a millimetre are confused).
@@ -333,7 +334,7 @@ def question(
     least = finest if too_fine and finest is not None else Decimal(0)
     odd = "finer than it is read" if too_fine else "unusual"
     asked = f"{number} {quantity.unit.symbol}? That is {odd} here."
-    for unit in _likely(quantity.unit):
+    for unit in _likely(home or quantity.unit):
         same_kind = unit.dimension is quantity.unit.dimension and unit is not quantity.unit
         meant = quantity.value * unit.factor
         if same_kind and plausible.holds(meant) and abs(meant) >= least:

@@ -9,9 +9,10 @@ from __future__ import annotations
 import contextlib
 import io
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
+from typing import Any
 
 import numpy as np
 from django.db import transaction
@@ -279,6 +280,13 @@ def picture_of(job: Job, flank: str) -> bytes:
     return file.getvalue()
 
 
+def _as_here(key: str, row: Mapping[str, Any]) -> dict[str, Any]:
+    """A starter sheet as this shop keeps it: indicators along the heel's motion, the truck's own tolerance."""
+    close = {"funicular-truck": {"high": "2", "unit": "thou"}}.get(key, {})
+    tolerance = row["values"]["depth_tolerance"] | close
+    return {**row, "stance": "along", "values": {**row["values"], "depth_tolerance": tolerance}}
+
+
 @transaction.atomic
 def load_demo() -> bool:
     """Make the demo shop in an empty database; say whether it was made."""
@@ -289,8 +297,7 @@ def load_demo() -> bool:
     builder = _person(shop, "mattis", "Mattis", "Oran", Role.BUILDER)
     apprentice = _person(shop, "lio", "Lio", "Feld", Role.APPRENTICE)
     people.set_ways(owner, {"adjusters": "holes", "outboard": "subtraction"}, "tooth side", "plain side")
-    # This shop's indicators stand in line with the heel's motion, and its sheets say so.
-    sheets = {key: save_sheet(owner, row | {"stance": "along"}) for key, row in starter_specs().items()}
+    sheets = {key: save_sheet(owner, _as_here(key, row)) for key, row in starter_specs().items()}
     _fill_drawer(owner)
     _fill_register(owner)
     now = timezone.now()

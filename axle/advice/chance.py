@@ -75,9 +75,10 @@ def chances(state: AxleState, after: Settings | None = None, *, held: DepthHeld 
     deeper = deeper_between(state, state.settings, changed)
     parts: dict[str, float] = {}
     held = held or depth_held(state)
-    if held is not None:
+    # A pinion that is not part of the job is not judged; one whose depth is only not measured is.
+    if held is not None and Place.DEPTH not in state.fixed:
         parts["depth"] = depth_chance(state, held, changed)
-    pinion = _pinion(state, changed)
+    pinion = None if "pinion_preload" in state.not_part else _pinion(state, changed)
     if pinion is not None:
         parts["pinion_preload"] = pinion
     carrier = _carrier(state, changed)

@@ -15,7 +15,7 @@ _FULL = 60.0
 
 
 def minutes(layout: Layout, places: Iterable[Place]) -> float:
-    """Minutes that a change costs: its dearest part, since the others are reached on the way.
+    """Minutes that a change costs: its dearest part, with what is read again after it.
 
     :param layout: the axle's layout.
     :param places: what is changed.
@@ -25,19 +25,20 @@ def minutes(layout: Layout, places: Iterable[Place]) -> float:
     >>> from axle.layout import CarrierBy, DepthShim, Housing, PreloadBy
     >>> dropped = Layout(DepthShim.CARTRIDGE, PreloadBy.SLEEVE, CarrierBy.ADJUSTERS, Housing.DROP_OUT)
     >>> minutes(dropped, [Place.RING, Place.FAR]), minutes(dropped, [Place.DEPTH, Place.RING])
-    (10.0, 15.0)
+    (15.0, 45.0)
     """
-    costs = _costs()["change"]
+    costs, again = _costs()["change"], _costs()["again"]
     found = [0.0]
     for place in places:
-        if place in (Place.RING, Place.FAR):
-            found.append(
-                costs["adjusters"] if layout.has_adjusters else costs["side_packs"][layout.housing.value]
-            )
+        if place in (Place.RING, Place.FAR) and layout.has_adjusters:
+            found.append(costs["adjusters"] + again["adjusters"])
+        elif place in (Place.RING, Place.FAR):
+            found.append(costs["side_packs"][layout.housing.value] + again["other"])
         elif place is Place.DEPTH:
-            found.append(costs["depth"][layout.depth_shim.value])
+            found.append(costs["depth"][layout.depth_shim.value] + again["other"])
         elif place is Place.PRELOAD:
-            found.append(costs["preload"] if layout.has_preload_pack else costs["sleeve"])
+            cost = costs["preload"] if layout.has_preload_pack else costs["sleeve"]
+            found.append(cost + again["other"])
     return float(max(found))
 
 

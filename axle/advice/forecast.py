@@ -19,7 +19,7 @@ from axle.advice.ways import chosen_way
 from axle.layout import Place, PreloadBy
 from axle.limits import Range, Rule
 from axle.preload.curve import Curve
-from axle.shims import to_order
+from axle.shims import THICKEST_PACK, to_order
 from axle.units import THOU, Display
 
 # A change that is less sure than this to put all in range is no move, where the drawer is to blame.
@@ -141,7 +141,7 @@ def order_words(state: AxleState, swap: Swap, display: Display) -> str:
     :param display: units of the words.
     :source: :func:`axle.shims.to_order`, sizes a thou or a hundredth of a millimetre apart.
     """
-    if swap.pack is None or not 0 < swap.asked < 50 or abs(swap.after - swap.asked) <= _CLOSE:
+    if swap.pack is None or not 0 < swap.asked < THICKEST_PACK or abs(swap.after - swap.asked) <= _CLOSE:
         return ""
     step = THOU.factor if display.length.symbol in ("thou", "in") else Decimal("0.01")
     least = 2 if step == THOU.factor else 5

@@ -33,10 +33,10 @@ _GAIN: Final = 0.12
 _REST: Final = 0.6
 _ASKED: Final = 0.1
 # A change that costs no more than this [min] is as good as free; a backlash further out than this [mm] is
-# brought near first: 10 thou.
+# brought near first: 20 thou.
 _FREE: Final = 15.0
 _HOUR: Final = 60.0
-_FAR_OUT: Final = 0.254
+_FAR_OUT: Final = 0.508
 # Gears this tight lock under a hand [mm]: nothing is printed on them.
 _LOCKED: Final = 0.0127
 
@@ -89,10 +89,11 @@ def is_together(state: AxleState, standings: Mapping[str, Standing]) -> bool:
     :param standings: where it stands.
     :source: common practice.
     """
-    if not (state.setting(Place.DEPTH) and sides_are_set(state)) or lash_now(state) is None:
+    pinion_in = state.setting(Place.DEPTH) or Place.DEPTH in state.fixed
+    if not (pinion_in and sides_are_set(state)) or lash_now(state) is None:
         return False
     pinion = standings.get("pinion_preload")
-    return pinion is None or pinion.result is not None
+    return pinion is None or pinion.status is Status.NOT_PART or pinion.result is not None
 
 
 def _spread_alone(state: AxleState, standings: Mapping[str, Standing]) -> float | None:

@@ -13,7 +13,7 @@ from axle.advice.held import FARTHEST
 from axle.advice.judge import judge
 from axle.advice.looking import look
 from axle.advice.moves import Act, Expected, Move
-from axle.advice.packs import CLOSE, make, stale_after
+from axle.advice.packs import CLOSE, make, place_words, stale_after
 from axle.advice.pinion_depth import (
     TRIAL_TOO_THIN,
     DepthPack,
@@ -68,7 +68,11 @@ def next_move(
     >>> next_move(AxleState(layout, GearSet(9, 38), Sheet("x", {}))).act.value
     'read'
     """
-    standings = standings or stand(state, display)
+    return _within_scope(state, display, _chosen(state, display, standings or stand(state, display)))
+
+
+def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
+    """The move as the order of the work and the whole axle ask for it."""
     station = in_hand(standings)
     standing = standings[station]
     if standing.is_done:
@@ -100,9 +104,29 @@ def next_move(
     return _never_worse(state, mover(state, display, standings), display) if mover else look(standing)
 
 
+def _within_scope(state: AxleState, display: Display, move: Move) -> Move:
+    """A move that leaves alone what is not part of the job; what it would have changed is said."""
+    outside = [swap for swap in move.swaps if swap.place in state.fixed]
+    if move.then is not None and any(swap.place in state.fixed for swap in move.then.swaps):
+        return replace(move, then=None)
+    if not outside:
+        return move
+    unit = display.length.symbol
+    asked = "; ".join(
+        f"{place_words(s.place)} {display.show(s.before)} → {display.show(s.after)} {unit}" for s in outside
+    )
+    return Move(
+        Act.LOOK, "What is read asks for the pinion, and that is not part of this job", move.station,
+        why=move.why,
+        notes=(f"It would be: {asked}. Tell whoever set it, widen what the job covers, or sign it with a "
+               "reason.",),
+    )  # fmt: skip
+
+
 def _half_built(state: AxleState, display: Display, station: str) -> Move | None:
     """What comes before the whole can be judged: a loose pinion's play, a far side that is still empty."""
-    if station != "sheet" and asks_play(state) is not None:
+    ours = station != "sheet" and "pinion_preload" not in state.not_part
+    if ours and asks_play(state) is not None:
         return Move(
             Act.READ, "Read: end play of the pinion", "pinion_preload", asks=(("pinion_end_play", 1),),
             why=("It turns at nothing: that is loose, and does not say by how much. The end play does.",),

@@ -12,7 +12,7 @@ from axle.advice.seats import per_hole, side_in
 from axle.advice.state import AxleState
 from axle.layout import Place
 from axle.procedure.staleness import stales
-from axle.shims import Choice, Pack, Piece, Rules, choose
+from axle.shims import THICKEST_PACK, Choice, Pack, Piece, Rules, choose
 from axle.units import Display
 
 # Half a thou either way is closer than a pack can be held on the bench.
@@ -22,7 +22,6 @@ CLOSE: Final = Decimal("0.0127")
 # A pack further off what was asked than this is no answer to it [mm]: 5 thou, the step that shows clearly.
 FAR_OFF: Final = Decimal("0.127")
 # No pack of this trade is so thick [mm].
-_THICKEST: Final = 50
 
 
 @dataclass(frozen=True)
@@ -87,7 +86,7 @@ def make(state: AxleState, place: Place, wanted: float, display: Display, *toler
     before = state.setting(place)
     name, unit = place_words(place), display.length.symbol
     asked = Decimal(str(wanted)).quantize(Decimal("0.00001"), ROUND_HALF_EVEN)
-    if not 0 < asked < _THICKEST:
+    if not 0 < asked < THICKEST_PACK:
         return Made(None, f"The {name} would have to be {display.show(wanted)} {unit}.", ())
     for tolerance in tolerances or (CLOSE,):
         choice = choose_pack(asked, tolerance, state.drawer.get(place, ()), place)

@@ -32,7 +32,7 @@ from axle.limits import Range
 from axle.procedure.conditions import DialConditions, FeelerConditions, conditions_of
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named, stations
-from axle.shims import Pack, choose
+from axle.shims import THICKEST_PACK, Pack, choose
 from axle.uncertainty import Measured, mean_of, pack_uncertainty, rectangular
 from axle.units import Dimension, Display, percent
 
@@ -222,7 +222,7 @@ def depth_packs(state: AxleState, wanted: Compared) -> tuple[DepthPack, ...]:
     tolerance = state.sheet.single("depth_tolerance")
     asked = Decimal(str(round(wanted.thickness, 5)))
     packs: list[Pack] = []
-    if 0 < asked < 50:
+    if 0 < asked < THICKEST_PACK:
         drawer = state.drawer.get(Place.DEPTH, ())
         close = Decimal(str(round((tolerance or 0.0508) / 2, 5)))
         choice = choose(asked, close, drawer)

@@ -18,7 +18,7 @@ from axle.preload.seal import SealDrag, drag_between, usual_drag
 from axle.preload.trials import contradictions
 from axle.procedure.conditions import FIGURE_WORDS, TorqueConditions, unlike, words_of
 from axle.procedure.stations import kind_named
-from axle.shims import Pack, choose
+from axle.shims import THICKEST_PACK, Pack, choose
 from axle.uncertainty import Measured, rectangular
 from axle.units import Dimension, Display
 
@@ -151,7 +151,7 @@ def preload_packs(state: AxleState, trials: Trials, limits: Range) -> tuple[Prel
     if curve is None:
         return ()
     wanted = Decimal(str(round(sign * curve.setting_for(limits.aim), 5)))
-    if not 0 < wanted < 50:
+    if not 0 < wanted < THICKEST_PACK:
         return ()
     drawer = state.drawer.get(Place.PRELOAD, ())
     width = abs(curve.setting_for(limits.upper) - curve.setting_for(limits.low))
@@ -185,11 +185,12 @@ def preload_start(state: AxleState) -> tuple[float, str] | None:
     against_step = state.layout.preload_by is PreloadBy.STEP
     old = state.old_packs.get(Place.PRELOAD)
     if old:
-        start, words = float(old), "the old pack"
+        start = float(old)
+        words = "the old sleeve's length as it came off" if state.spacer_kit else "the old pack"
         before = state.old_packs.get(Place.DEPTH)
         if before and state.layout.preload_per_depth and state.setting(Place.DEPTH):
             start += state.layout.preload_per_depth * float(state.setting(Place.DEPTH) - before)
-            words = "the old pack, with what the depth shim asks for"
+            words = f"{words}, with what the depth shim asks for"
         change = bearings_change(state, 1, 2 if state.trial == "setup" else 3)
         if change is not None:
             start, words = start + change, f"{words}, corrected for the other bearings"

@@ -28,6 +28,7 @@ class Status(Enum):
     OUT = "out"
     STALE = "stale"
     SIGNED = "signed"
+    NOT_PART = "not part of this job"
 
 
 @dataclass(frozen=True)
@@ -66,7 +67,7 @@ class Standing:
     @property
     def is_done(self) -> bool:
         """Whether the work may go past it."""
-        return self.status in (Status.IN_RANGE, Status.SIGNED)
+        return self.status in (Status.IN_RANGE, Status.SIGNED, Status.NOT_PART)
 
 
 def stand(state: AxleState, display: Display = IMPERIAL) -> Mapping[str, Standing]:
@@ -102,6 +103,8 @@ def in_hand(standings: Mapping[str, Standing]) -> str:
 
 def _station(name: str, state: AxleState, result: Result | None) -> Standing:
     way = chosen_way(state, name)
+    if name in state.not_part:
+        return Standing(name, Status.NOT_PART, None, "", (), way)
     missing = _missing(name, way, state)
     stale = _stale(name, way, state)
     status = _status(result, stale, missing)

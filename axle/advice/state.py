@@ -146,6 +146,9 @@ class AxleState:
     :param chart: the gear maker's chart as the shop drew it, by flank word, or empty.
     :param aim: what a print is held to, as in ``choices.toml``.
     :param policy: what a move aims at beside the chance, as in ``choices.toml``.
+    :param spacer_kit: whether the preload pack is a spacer and shims in place of a sleeve.
+    :param not_part: stations that are not part of the job: nothing is asked or judged there.
+    :param fixed: places that the job does not change.
     :param finished_ratios: backlash per ring gear movement of the shop's finished jobs on this layout, each
         with its standard uncertainty [1].
     """
@@ -181,6 +184,9 @@ class AxleState:
     aim: str = "usual"
     policy: str = "limits"
     finished_ratios: tuple[tuple[float, float], ...] = ()
+    spacer_kit: bool = False
+    not_part: frozenset[str] = frozenset()
+    fixed: frozenset[Place] = frozenset()
 
     def __post_init__(self) -> None:
         if self.assembly < 1:

@@ -38,7 +38,7 @@ from axle.advice.verdict import aim_words
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.limits import Rule
-from axle.shims import Pack, choose
+from axle.shims import THICKEST_PACK, Pack, choose
 from axle.units import Dimension, Display, percent
 
 # What touching a part costs, as a chance: a pinion comes out with the carrier before it.
@@ -125,6 +125,8 @@ def _deeper(state: AxleState, depth: Pack | None) -> float:
 def _depths(state: AxleState, held: DepthHeld | None) -> Iterator[Pack | None]:
     """No other depth shim, then the nearest packs to the one that is wanted."""
     yield None
+    if Place.DEPTH in state.fixed:
+        return
     if held is None or not _LEAST_STEP <= abs(held.error) <= FARTHEST:
         return
     wanted = float(state.setting(Place.DEPTH)) - state.layout.depth_sign * held.error
@@ -143,7 +145,7 @@ def _preloads(state: AxleState, depth: Pack | None) -> Iterator[Pack | None]:
         yield from _near(state, Place.PRELOAD, float(state.setting(Place.PRELOAD) + change))
         return
     yield None
-    if limits is None or not state.layout.has_preload_pack:
+    if limits is None or not state.layout.has_preload_pack or Place.PRELOAD in state.fixed:
         return
     trials = trials_of(there)
     for found in preload_packs(there, trials, limits)[:2]:
@@ -153,7 +155,7 @@ def _preloads(state: AxleState, depth: Pack | None) -> Iterator[Pack | None]:
 
 def _near(state: AxleState, place: Place, wanted: float) -> tuple[Pack, ...]:
     asked = Decimal(str(round(wanted, 5)))
-    if not 0 < asked < 50:
+    if not 0 < asked < THICKEST_PACK:
         return ()
     choice = choose(asked, _EXACT, state.drawer.get(place, ()))
     packs = [pack for pack in (choice.pack, *choice.nearest) if pack is not None and pack.pieces]

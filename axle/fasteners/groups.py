@@ -13,6 +13,7 @@ from axle.errors import AxleError
 from axle.fasteners.threads import Thread, classes, plausible_torque, thread_named
 from axle.limits import Range
 from axle.procedure.choices import Condition, Facts, condition_from, holds
+from axle.procedure.scope import scope_of
 from axle.spec import Sheet, spec_keys
 from axle.units import FOOT_POUND, Display, brief
 
@@ -160,8 +161,9 @@ def torque_sheet(
     :source: the job's sheet; ``groups.toml`` (common practice).
     """
     found = []
+    left_out = scope_of(facts).groups
     for name, row in _rows().items():
-        if not holds(row["when"], facts):
+        if name in left_out or not holds(row["when"], facts):
             continue
         limits = sheet.range(row["spec_key"])
         if limits is not None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -112,16 +112,17 @@ def parts() -> Mapping[str, Part]:
     }
 
 
-def not_looked_at(found: Iterable[Found]) -> tuple[str, ...]:
+def not_looked_at(found: Iterable[Found], without: Collection[str] = ()) -> tuple[str, ...]:
     """Name the parts that have no finding yet, not even that they are sound.
 
     :param found: the findings that stand.
+    :param without: parts that the job does not inspect.
     :source: ``findings.toml``.
 
     >>> not_looked_at([Found(part, "sound", "keep", "") for part in parts()])
     ()
     """
-    seen = {finding.part for finding in found}
+    seen = {*without, *(finding.part for finding in found)}
     return tuple(f"{part.title}: not looked at yet." for name, part in parts().items() if name not in seen)
 
 

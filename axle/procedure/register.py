@@ -12,10 +12,13 @@ from pathlib import Path
 
 from axle.errors import AxleError, quoted
 from axle.procedure.choices import Condition, Facts, condition_from, holds
+from axle.procedure.scope import scope_of
 from axle.units import Display, parse
 
 LISTS = ("marks", "shims", "back", "tools_in")
 _PIECES = 12
+# Items that are no thin shims: up to some 3 in long.
+_LONG = ("spacer", "old_sleeve")
 
 
 class Event(Enum):
@@ -36,6 +39,7 @@ class Item:
     :param kind: "mark", "shim", "part", "scrap" or "tool".
     :param ask: what is written down as it comes off.
     :param when: facts under which the job has it.
+    :param measured: whether its size is written down, as a shim's is.
     """
 
     item: str
@@ -43,6 +47,7 @@ class Item:
     kind: str
     ask: str
     when: Condition
+    measured: bool = False
 
 
 @dataclass(frozen=True)
@@ -72,7 +77,14 @@ def items() -> Mapping[str, Item]:
     with (Path(__file__).parent / "register.toml").open("rb") as file:
         rows = tomllib.load(file)
     return {
-        name: Item(name, row["title"], row["kind"], row["ask"], condition_from(name, row.get("when", {})))
+        name: Item(
+            name,
+            row["title"],
+            row["kind"],
+            row["ask"],
+            condition_from(name, row.get("when", {})),
+            row.get("measured", row["kind"] == "shim"),
+        )
         for name, row in rows.items()
     }
 
@@ -86,7 +98,8 @@ def items_of(facts: Facts) -> tuple[Item, ...]:
     >>> [item.item for item in items_of({"slinger": "yes"})]
     ['gear', 'shim_depth', 'slinger', 'tools']
     """
-    return tuple(item for item in items().values() if holds(item.when, facts))
+    left_out = scope_of(facts).items
+    return tuple(i for i in items().values() if i.item not in left_out and holds(i.when, facts))
 
 
 def entry(item: Item, event: Event, words: str, display: Display) -> Entry:
@@ -119,7 +132,7 @@ def entry(item: Item, event: Event, words: str, display: Display) -> Entry:
         )  # fmt: skip
     pieces: tuple[Decimal, ...] = ()
     count = 0
-    if item.kind == "shim" and event in (Event.OFF, Event.BACK) and text.lower() not in ("", "none"):
+    if item.measured and event in (Event.OFF, Event.BACK) and text.lower() not in ("", "none"):
         pieces = _pieces(item, text, display)
     if item.kind == "shim" and event is Event.OFF and not text:
         raise AxleError(item.title, given="nothing", wanted="each piece as mic'd, or none")
@@ -199,12 +212,13 @@ def _pieces(item: Item, text: str, display: Display) -> tuple[Decimal, ...]:
     if not 1 <= len(parts) <= _PIECES:
         raise AxleError(item.title, given=f"{len(parts)} pieces", wanted=f"1 to {_PIECES}, with + between")
     found = tuple(parse(part, display.length, item.title).core for part in parts)
+    most = 79 if item.item in _LONG else 20
     for piece, part in zip(found, parts, strict=True):
-        if not Decimal("0.02") <= piece <= Decimal(20):
+        if not Decimal("0.02") <= piece <= most:
             raise AxleError(
                 item.title,
                 given=f"a piece of “{part.strip()}”",
-                wanted="0.02 to 20 mm",
+                wanted=f"0.02 to {most} mm",
                 do="Check the unit.",
             )
     return found

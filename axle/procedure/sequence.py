@@ -13,6 +13,7 @@ from typing import Any
 
 from axle.errors import AxleError
 from axle.procedure.choices import Build, Condition, Facts, condition_from, holds
+from axle.procedure.scope import Scope, scope_of
 from axle.procedure.stations import kind_named, stations
 from axle.procedure.steps import Step, Tool, steps, tools
 
@@ -77,6 +78,11 @@ class Plan:
         raise AxleError("step", given=f"“{name[:40]}”", wanted="a step of this job")
 
     @property
+    def scope(self) -> Scope:
+        """What the job covers, and what is not part of it."""
+        return scope_of(self.facts)
+
+    @property
     def hands_on(self) -> int:
         """Minutes of work in all."""
         return sum(step.hands_on for step in self.steps)
@@ -136,7 +142,9 @@ def _laid_out(given: tuple[tuple[str, str], ...]) -> Plan:
     facts = dict(given)
     order, because = _stations(facts)
     rank = {name: place for place, name in enumerate(order)}
-    wanted = [step for step in steps().values() if step.belongs(facts)]
+    scope = scope_of(facts)
+    left_out = scope.steps | {s.step for s in steps().values() if s.station in scope.without}
+    wanted = [s for s in steps().values() if s.belongs(facts) and s.step not in left_out]
     wanted.sort(key=lambda step: rank[step.station])
     return Plan(MappingProxyType(facts), order, _sorted(wanted), MappingProxyType(because))
 

@@ -11,6 +11,7 @@ from django.conf import settings
 from django.urls import reverse
 from django.utils import timezone
 
+from axle.advice.inspection import VERDICTS, reuse
 from axle.advice.lash import lash_at
 from axle.advice.moves import Act, Move
 from axle.advice.progress import StepStanding, work_at
@@ -107,18 +108,21 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
     if asked.moves_on and _is_left(axle, station):
         station = axle.station
     standing = axle.standings.get(station)
-    card = steps.card(axle, station, asked.step, asked.out_of_order)
-    if asked.step and not asked.kind:
+    outside = station in axle.plan.scope.without
+    card = None if outside else steps.card(axle, station, asked.step, asked.out_of_order)
+    if card and asked.step and not asked.kind:
         # The step in hand says what is entered under it.
         asked = replace(asked, kind=next((k for k in card["step"].readings if not k.endswith("_run")), ""))
-    slot = _slot(axle, standing, asked) if standing else None
+    slot = _slot(axle, standing, asked) if standing and not outside else None
     move = axle.move
     may_sign = rules.may_sign_on(user, practice=axle.job.practice)
     return {
         "practice": practice_card(axle, station),
         "record": chances.record_line(axle, move),
         "card": card,
-        "shows_card": standing is None or bool(asked.step),
+        "outside": outside,
+        "scope": axle.plan.scope,
+        "shows_card": card is not None and (standing is None or bool(asked.step)),
         "away": steps.away(axle),
         "in_hand": axle.step,
         "open_holds": _open_holds(axle, station),
@@ -145,10 +149,12 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "expected": expected_rows(axle, move),
         "history": _history(axle),
         "drawing": None
-        if station == "pattern"
+        if station == "pattern" and not outside
         else section(axle.spec.layout, callouts(axle), flank_pair(axle)),
-        "pattern": pattern.context(axle, asked.view, asked.place) if station == "pattern" else None,
-        **_panels(axle, station, asked, slot),
+        "pattern": pattern.context(axle, asked.view, asked.place)
+        if station == "pattern" and not outside
+        else None,
+        **({} if outside else _panels(axle, station, asked, slot)),
         "has_instrument": bool(settings.LASH_INSTRUMENT) or axle.job.practice,
         "may_sign": may_sign,
         "countersign": station in countersign.waiting(axle),
@@ -157,10 +163,18 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
             for name, other in axle.standings.items()
             if name != "sheet" and not other.is_done
         ],
+        "inspection": _inspection(axle) if station == "sheet" else None,
         "tighten": _tighten(axle, may_sign=may_sign) if station == "torque" else None,
         "previous_station": _neighbour(axle, station, -1),
         "following_station": _neighbour(axle, station, 1),
     }
+
+
+def _inspection(axle: Axle) -> dict[str, Any] | None:
+    """What an inspection is signed on: what was read and seen, and the verdicts there are."""
+    if axle.plan.scope.scope != "inspection":
+        return None
+    return {"held": reuse(axle.state, axle.found, axle.display), "verdicts": VERDICTS.items()}
 
 
 def _open_holds(axle: Axle, station: str) -> tuple[StepStanding, ...]:
@@ -270,7 +284,7 @@ def _rail(axle: Axle, current: str) -> list[dict[str, Any]]:
         status = axle.status_of(name).value
         work = work_at(name, axle.progress)
         standing = axle.standings.get(name)
-        counted = f"{work.passed}/{work.count}"
+        counted = f"{work.passed}/{work.count}" if work.count else "–"
         rows.append(
             {
                 "title": stations()[name].title,
@@ -289,6 +303,8 @@ def _rail(axle: Axle, current: str) -> list[dict[str, Any]]:
 def _rail_note(axle: Axle, name: str, standing: Standing) -> str:
     if standing.status.value == "stale":
         return "stale"
+    if standing.status is Status.NOT_PART:
+        return "–"
     if standing.signature:
         return "signed"
     result = standing.result

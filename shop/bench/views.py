@@ -6,6 +6,7 @@ from decimal import Decimal
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from axle.advice.inspection import Verdict
 from axle.advice.progress import Mark
 from axle.depth.marks import LARGE_MARK, MarkConvention, read_mark
 from axle.errors import AxleError
@@ -56,6 +57,7 @@ def confirm_mark(request: HttpRequest, number: int) -> HttpResponse:
 
     def put(job: Job) -> Asked:
         mark = read_mark(typed, unit)
+        services.one_mark(mark, convention)
         large = convention != MarkConvention.DISTANCE.value and abs(float(mark.core)) > LARGE_MARK
         if large and request.POST.get("questioned") != f"{typed} {unit}":
             words = f"{echo(mark)}? That is a large mark. Is its unit right? The same again keeps it."
@@ -188,9 +190,11 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
 
     def store(job: Job) -> Asked:
         kind = kind_named(kind_name)
-        quantity, conditions = typed_reading(kind, given.dict(), display_for(user_of(request)))
+        display = display_for(user_of(request))
+        quantity, conditions = typed_reading(kind, given.dict(), display)
         kind.check(quantity.core, quantity.text, quantity.unit)
-        doubt = question(quantity, kind.plausible, kind.finest)
+        home = display.unit_for(kind.dimension, bolt=kind.bolt)
+        doubt = question(quantity, kind.plausible, kind.finest, home)
         if doubt is None and given.get("tool"):
             doubt = past_full_scale(job.shop, whole_number(given["tool"], "instrument"), quantity)
         current = job.version == version_of(request)
@@ -265,10 +269,12 @@ def take_move(request: HttpRequest, number: int) -> HttpResponse:
 def sign(request: HttpRequest, number: int) -> HttpResponse:
     """Sign a station, with a reason where it is out of range; or the whole sheet."""
     station, reason = request.POST.get("station", ""), request.POST.get("reason", "")
-    asked = Asked(station=station, typed=reason)
+    given = {name: request.POST.get(name, "")[:200] for name in ("verdict", "work", "until")}
+    asked = Asked(station=station, typed=reason, kept=given if "verdict" in request.POST else {})
 
     def put(job: Job) -> Asked:
-        services.sign(user_of(request), job, version_of(request), station, reason)
+        verdict = Verdict(**given) if "verdict" in request.POST else None
+        services.sign(user_of(request), job, version_of(request), station, reason, verdict)
         return Asked(station=station, moves_on=True, notice="Signed.")
 
     return change_job(request, number, asked, put)

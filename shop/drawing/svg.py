@@ -8,7 +8,15 @@ from html import escape
 INK, SOFT, LINE = "#1b2a38", "#56636f", "#c9c6bb"
 SHEET, STEEL, GEAR = "#fbfaf6", "#dfe3e4", "#cfd6d9"
 WIPE, WIPE_PALE, OK, OUT, STALE = "#f0b91d", "#f6d777", "#0b7a5c", "#c4361b", "#6f6a5e"
-STATUS = {"in range": OK, "signed": OK, "out": OUT, "stale": STALE, "begun": SOFT, "not begun": SOFT}
+STATUS = {
+    "in range": OK,
+    "signed": OK,
+    "out": OUT,
+    "stale": STALE,
+    "begun": SOFT,
+    "not begun": SOFT,
+    "not part of this job": SOFT,
+}
 
 # Plain attributes per class; the page's theme overrides them by the class.
 STYLES: dict[str, dict[str, str]] = {

@@ -120,7 +120,7 @@ class Axle:
         lines = self.register_lines
         fitted = self._fitted_by_item()
         lists = {name: open_items(name, facts, lines, fitted) for name in LISTS}
-        lists["findings"] = not_looked_at(self.found)
+        lists["findings"] = not_looked_at(self.found, self.plan.scope.parts)
         lists["torques"] = open_torques(self.torques)
         lists["tools"] = self._tools_open()
         return Records(marks_from(self.step_marks), lists, frozenset(self.job.choices))
@@ -137,6 +137,8 @@ class Axle:
 
     def status_of(self, station: str) -> Status:
         """The state of any station, for its sign: measured, or settled by its steps."""
+        if station in self.plan.scope.without:
+            return Status.NOT_PART
         work = work_at(station, self.progress)
         if not stations()[station].is_measured:
             return work.status
@@ -265,9 +267,10 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         found={row.flank: patch_of(row.outline) for row in patterns if row.taken == Pattern.Taken.AS_FOUND},
         used_gears=work.facts["gears"] == "used",
         runs=runs_from(readings),
-        ring_bolts=next(group.count for group in groups if group.group == "ring"),
+        ring_bolts=next((group.count for group in groups if group.group == "ring"), 10),
         play_accepted=waived is not None and waived.mark is MarkKind.WAIVED,
-        old_packs=old_packs(register, spec),
+        old_packs=old_packs(register, spec, kit=work.facts["spacer_kit"] == "kit"),
+        spacer_kit=work.facts["spacer_kit"] == "kit",
         use=work.facts["use"],
         trial=work.facts["trial"],
         overshoot=OVERSHOOT[work.facts["overshoot"]],
@@ -279,6 +282,8 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         aim=work.facts["aim"],
         policy=work.facts["policy"],
         finished_ratios=_finished_ratios(job, spec),
+        not_part=work.scope.without,
+        fixed=work.scope.fixed,
     )
     return Axle(
         job, spec, state, display, assemblies, readings, pieces, patterns, made, build, work, groups, marks,
@@ -349,12 +354,14 @@ def mark_step(typed: str) -> float:
     return HUNDREDTH_STEP if metric else THOU_STEP
 
 
-def old_packs(lines: Iterable[RegisterLine], spec: AxleSpec) -> dict[Place, Decimal]:
-    """Packs that were written down as they came off, by place."""
+def old_packs(
+    lines: Iterable[RegisterLine], spec: AxleSpec, *, kit: bool = False
+) -> dict[Place, Decimal]:  # fmt: skip
+    """Packs that were written down as they came off, by place; a kit starts from the old sleeve."""
     off = {row.item: row.pieces for row in lines if row.event == Event.OFF.value and row.pieces}
     found = {}
     for place in spec.layout.shim_places:
-        pieces = off.get(item_of(place, spec))
+        pieces = off.get("old_sleeve" if kit and place is Place.PRELOAD else item_of(place, spec))
         if pieces:
             found[place] = sum((Decimal(piece) for piece in pieces), Decimal(0))
     return found

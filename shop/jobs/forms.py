@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from axle.depth.marks import LARGE_MARK, MARK_UNITS, MarkConvention, read_mark
 from axle.errors import AxleError
+from axle.procedure.choices import choices
 from axle.units import Quantity, echo
 from shop.jobs.words import MARK_WORDS
 from shop.people.models import User
@@ -24,6 +25,10 @@ class NewJobForm(forms.Form):
         widget=forms.Textarea(attrs={"rows": 2}),
     )  # fmt: skip
     sheet = forms.ModelChoiceField(label="Spec sheet", queryset=SpecSheet.objects.none())
+    scope = forms.ChoiceField(
+        label="The job covers", required=False, initial="whole",
+        choices=[(v.value, v.title) for v in choices()["scope"].values.values()],
+    )  # fmt: skip
     bearings = forms.ChoiceField(
         label="Pinion bearings", choices=[("new", "new"), ("used", "used, go back in")]
     )
@@ -69,6 +74,7 @@ class NewJobForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         """A deviation is small; a whole distance is not: each is refused as the other."""
         cleaned = super().clean() or {}
+        cleaned["scope"] = cleaned.get("scope") or "whole"
         mark = self._mark(cleaned["mark"], cleaned.get("mark_unit", "")) if cleaned.get("mark") else None
         if mark is not None:
             cleaned["mark"] = mark

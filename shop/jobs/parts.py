@@ -10,6 +10,7 @@ from shop.jobs import bridge, clock
 from shop.jobs.change import changing
 from shop.jobs.models import Finding, Job, RegisterLine
 from shop.people.models import User
+from shop.stock import tray
 
 
 def write_register(
@@ -31,8 +32,30 @@ def write_register(
             pieces=[f"{piece:.5f}" for piece in line.pieces], count=line.count, entry=entry,
             at=clock.now(), person=user, by=user.called, settings=bridge.as_json(axle.state.settings),
         )  # fmt: skip
+        if not change.job.practice:
+            _lay_on_tray(user, change.job, line)
         change.what = f"wrote {items[item].title.lower()}: {event.value}"
     return row
+
+
+def _lay_on_tray(user: User, job: Job, line: register.Entry) -> None:
+    """What came out lies on the job's tray; what is scrapped or lost does so no more."""
+    if line.event is register.Event.OFF:
+        tray.lay(user, job.number, line.item, line.pieces)
+    elif line.event in (register.Event.SCRAPPED, register.Event.LOST):
+        tray.throw_away(user, job.number, line.item, line.words)
+
+
+def clear_own(user: User, job: Job, version: int, lot_id: int, reason: str | None) -> str:
+    """Scrap a piece of the tray with a reason, or sell it to the drawer; what was done, in words."""
+    with changing(job, user, version, signed=job.state == Job.State.SIGNED) as change:
+        if reason is None:
+            tray.to_drawer(user, job.number, lot_id)
+            change.what = "sold a piece of its own to the drawer"
+        else:
+            tray.scrap(user, job.number, lot_id, reason)
+            change.what = "scrapped a piece of its own"
+    return change.what
 
 
 def find(

@@ -26,6 +26,7 @@ from shop.jobs.models import (
     SignOff,
     StepMark,
 )
+from shop.stock import tray
 from shop.stock.models import Family
 from shop.stock.queries import loose, piece_of, sound_lots
 
@@ -210,8 +211,10 @@ def _pieces_for(
     job: Job, spec: AxleSpec, fitted: Mapping[Place, tuple[Piece, ...]]
 ) -> dict[Place, tuple[Piece, ...]]:
     lots = sound_lots(job.shop, practice=job.practice)
+    own = [] if job.practice else tray.lots(job.shop, job.number)
     found = {}
     for place in spec.layout.shim_places:
-        shape = job.shapes.get(place.value, "")
-        found[place] = (*fitted.get(place, ()), *loose(lots, family_of(place, spec), shape))
+        shape, families = job.shapes.get(place.value, ""), family_of(place, spec)
+        # The axle's own pieces fit it, whatever shape is asked for, and are offered first.
+        found[place] = (*fitted.get(place, ()), *loose(own, families), *loose(lots, families, shape))
     return found

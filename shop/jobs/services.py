@@ -13,12 +13,14 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
+from axle.advice.inspection import VERDICTS, Verdict, check, reuse
 from axle.depth.marks import Mark, MarkConvention
 from axle.errors import AxleError, quoted
 from axle.layout import Place
 from axle.procedure.choices import still_possible
 from axle.procedure.conditions import checked, has_dial, has_stance
 from axle.procedure.instruments import calibration
+from axle.procedure.scope import scopes
 from axle.procedure.stations import ReadingKind, kind_named, station_of, stations
 from axle.specfile import AxleSpec, read_spec
 from axle.units import Quantity
@@ -48,6 +50,7 @@ class NewJob:
     new_bearings: bool
     mark: Quantity
     mark_convention: str
+    scope: str = "whole"
 
 
 def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
@@ -63,7 +66,8 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
             complaint=given.complaint, arrived_on=given.arrived_on, promised_on=given.promised_on,
             sheet=plain(sheet), new_bearings=given.new_bearings, mark_typed=given.mark.text,
             mark_value=given.mark.core, mark_convention=given.mark_convention, touched_at=now,
-            touched_by=user, touched_what="opened the job", choices=_usual_school(shop, plain(sheet)),
+            touched_by=user, touched_what="opened the job",
+            choices=_first_choices(shop, plain(sheet), given.scope),
         )  # fmt: skip
         fence.next_job_number += 1
         fence.save(update_fields=["next_job_number"])
@@ -73,11 +77,14 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
     return job
 
 
-def _usual_school(shop: Shop, sheet: Mapping[str, Any]) -> dict[str, str]:
-    """The school this shop usually follows on such an axle, kept with the job as it was opened."""
+def _first_choices(shop: Shop, sheet: Mapping[str, Any], scope: str) -> dict[str, str]:
+    """What the job covers, and the school this shop usually follows on such an axle."""
+    if scope not in scopes():
+        raise AxleError("what the job covers", given=f"“{scope[:20]}”", wanted=", ".join(scopes()))
     layout = read_spec(sheet).layout
-    school = shop.schools.get(layout.carrier_by.value)
-    return still_possible(layout, {"school": school}) if school else {}
+    given = {"school": shop.schools.get(layout.carrier_by.value), "scope": scope}
+    usual = {"scope": "whole"}
+    return still_possible(layout, {n: v for n, v in given.items() if v and v != usual.get(n)})
 
 
 def take_reading(
@@ -243,8 +250,13 @@ def take_move(user: User, job: Job, version: int) -> Move:
     return move
 
 
-def sign(user: User, job: Job, version: int, station: str, reason: str = "") -> SignOff:
-    """Sign a station as it stands; out of range it is a deviation and wants a reason."""
+def sign(
+    user: User, job: Job, version: int, station: str, reason: str = "", verdict: Verdict | None = None
+) -> SignOff:  # fmt: skip
+    """Sign a station as it stands; out of range it is a deviation and wants a reason.
+
+    An inspection is signed with its verdict.
+    """
     rules.must(
         rules.may_sign_on(user, practice=job.practice),
         "An apprentice does not sign: ask a builder or the owner.",
@@ -269,6 +281,10 @@ def sign(user: User, job: Job, version: int, station: str, reason: str = "") -> 
                     f"The build sheet cannot be signed: {', '.join(open_ones)} not in range or "
                     "signed. Read them, or sign each with a reason."
                 )
+        if station in axle.plan.scope.without:
+            raise AxleError(
+                "station", given=stations()[station].title.lower(), wanted="one that is part of this job"
+            )
         deviation = station != "sheet" and standing.status.value != "in range"
         if deviation and len(reason.strip()) < 4:
             raise AxleError(
@@ -277,13 +293,25 @@ def sign(user: User, job: Job, version: int, station: str, reason: str = "") -> 
             )  # fmt: skip
         signed = SignOff.objects.create(
             job=change.job, station=station, deviation=deviation, reason=reason.strip()[:500],
-            statement=list(standing.result.why) if standing.result else [], at=clock.now(),
+            statement=_statement(axle, station, verdict), at=clock.now(),
             person=user, by=user.called, settings=bridge.as_json(axle.state.settings),
         )  # fmt: skip
         if station == "sheet":
             change.job.state = Job.State.SIGNED
         change.what = f"signed {stations()[station].title.lower()}"
     return signed
+
+
+def _statement(axle: bridge.Axle, station: str, verdict: Verdict | None) -> list[str]:
+    """What is signed, in words: the verdict of an inspection, else the station's result."""
+    if station == "sheet" and axle.plan.scope.scope == "inspection":
+        if verdict is None:
+            raise AxleError("verdict", given="none", wanted=", ".join(VERDICTS.values()).lower())
+        held = reuse(axle.state, axle.found, axle.display)
+        check(verdict, held)
+        return [*verdict.lines, *(line.words for line in held)]
+    result = axle.standings[station].result
+    return list(result.why) if result else []
 
 
 def reopen(user: User, job: Job, version: int, reason: str) -> None:

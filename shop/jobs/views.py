@@ -31,7 +31,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
                 title=given["title"], customer=given["customer"], complaint=given["complaint"],
                 arrived_on=given["arrived_on"], promised_on=given["promised_on"],
                 new_bearings=given["bearings"] == "new", mark=given["mark"],
-                mark_convention=given["mark_convention"],
+                mark_convention=given["mark_convention"], scope=given["scope"],
             ),
         )  # fmt: skip
         return redirect("bench", job.number)

@@ -33,6 +33,7 @@ from shop.jobs.models import Finding, Photo, Reading
 from shop.jobs.reconcile import reconcile
 from shop.jobs.words import in_both
 from shop.people.models import User
+from shop.stock import tray
 
 _KINDS = {
     "stand": "Stands and lifting", "tool": "Tools", "gauge": "Gauges", "consumable": "Consumables",
@@ -146,6 +147,7 @@ def register_page(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
         "rows": rows,
         "lists": [(words[name], axle.records.open_lists[name]) for name in LISTS],
         "packs": reconcile(axle),
+        "own": [(item_title(own.lot.tray_item), own) for own in tray.owned(axle.job.shop, axle.job.number)],
     }
 
 

@@ -90,6 +90,12 @@ def register(request: HttpRequest, number: int) -> HttpResponse:
 
     def write(job: Job, given: Mapping[str, str]) -> str:
         user = user_of(request)
+        if given.get("own"):
+            lot, reason = whole_number(given["own"], "piece"), given.get("reason", "")
+            what = parts.clear_own(
+                user, job, _version(given), lot, None if given.get("do") == "drawer" else reason
+            )
+            return f"{what.capitalize()}."
         event = one_of(Event, given.get("event"), "what happened")
         row = parts.write_register(
             user, job, _version(given), given.get("item", ""), event, given.get("words", ""),

@@ -57,11 +57,16 @@ def context(axle: Axle) -> dict[str, Any]:
             if sign.deviation and axle.standings[name].signature == sign
         ],
         "waived": [s for s in axle.progress if s.status.value == "waived"],
-        "torques": [_torque(axle, standing) for standing in axle.torques],
+        "torques": [] if "torque" in axle.plan.scope.without else [_torque(axle, s) for s in axle.torques],
         "baseline": _baseline(axle),
         "findings": [row for row in axle.found if row.sign != "sound"],
         "overdue": _overdue(axle),
         "carrier": _carrier(axle),
+        "scope": axle.plan.scope if axle.plan.scope.scope != "whole" else None,
+        "not_part": [
+            stations()[name].title for name in axle.plan.stations if name in axle.plan.scope.without
+        ],
+        "verdict": _verdict(axle),
         "signature": axle.standings["sheet"].signature,
         "signed_at": _signed_at(axle),
         "moves": list(axle.job.moves.select_related("assembly").order_by("id")),
@@ -126,6 +131,13 @@ def _baseline(axle: Axle) -> list[dict[str, str]]:
 
 def _adjusters(axle: Axle) -> tuple[Place, ...]:
     return (Place.RING, Place.FAR) if axle.spec.layout.has_adjusters else ()
+
+
+def _verdict(axle: Axle) -> list[str]:
+    """The signed verdict of an inspection."""
+    row = axle.job.sign_offs.filter(station="sheet", withdrawn=False).order_by("-id").first()
+    shown = row is not None and axle.plan.scope.scope == "inspection" and axle.standings["sheet"].signature
+    return list(row.statement) if row is not None and shown else []
 
 
 def _signed_at(axle: Axle) -> Any:

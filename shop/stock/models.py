@@ -37,11 +37,20 @@ class Role(models.TextChoices):
 
 
 class LotQuerySet(ShopQuerySet):
-    """Lots of shims; those of the practice bench are apart from the shop's own."""
+    """Lots of shims; those of the practice bench, and of an axle on a job's tray, are apart."""
 
     def of(self, shop: Shop | None) -> Self:
-        """The shop's own lots."""
-        return super().of(shop).filter(practice=False)
+        """The lots of the shop's drawer."""
+        return super().of(shop).filter(practice=False, tray_job=None)
+
+    def on_tray(self, shop: Shop | None, job_number: int) -> Self:
+        """What came out of one job's axle and lies on its tray."""
+        return super().of(shop).filter(practice=False, tray_job=job_number)
+
+    def for_job(self, shop: Shop | None, job_number: int) -> Self:
+        """The drawer, and the job's own tray."""
+        ours = super().of(shop).filter(practice=False)
+        return ours.filter(models.Q(tray_job=None) | models.Q(tray_job=job_number))
 
     def for_practice(self, shop: Shop | None) -> Self:
         """The drawer of the practice bench."""
@@ -71,6 +80,9 @@ class ShimLot(ShopOwned):
     # Fewer than this and it is on the list of what runs low.
     low_at = models.PositiveSmallIntegerField(default=0)
     practice = models.BooleanField(default=False)
+    # An axle's own pieces lie on its job's tray, by the register's item they were measured as.
+    tray_job = models.PositiveIntegerField(null=True)
+    tray_item = models.CharField(max_length=20, blank=True)
     history = HistoricalRecords()
 
     class Meta:

@@ -8,7 +8,7 @@ from typing import Any, Final
 from django.db import transaction
 
 from axle.errors import AxleError
-from axle.shims import miced
+from axle.shims import miced, thickest
 from axle.units import MM, THOU, Quantity, parse, unit_named
 from shop.people.models import User
 from shop.people.rules import Refused
@@ -57,8 +57,9 @@ def take(
     shape: str = "",
     practice: bool = False,
 ) -> ShimLot:
-    """Take one piece out of a lot of the person's shop, for a job; of the practice bench's for practice."""
-    lots = ShimLot.objects.for_practice(user.shop) if practice else ShimLot.objects.of(user.shop)
+    """Take one piece for a job, of the drawer or of the job's tray; of the practice bench's for practice."""
+    rows = ShimLot.objects
+    lots = rows.for_practice(user.shop) if practice else rows.for_job(user.shop, job)
     lot: ShimLot | None = lots.select_for_update().filter(pk=lot_id).first()
     if lot is None:
         raise Refused("That shim is not in this shop's drawer.")
@@ -71,14 +72,14 @@ def take(
         raise Refused(f"The {lot.typed} shim is damaged and is not fitted.")
     if lot.quantity < 1:
         raise Refused(f"The drawer has no {lot.typed} shim left{_where_gone(lot)}.")
-    _change(user, lot, -1, reason, Kind.OUT, job, place)
+    move(user, lot, -1, reason, Kind.OUT, job, place)
     return lot
 
 
 def put_back(user: User, lot_id: int, reason: str, *, job: int, place: str) -> None:
     """Put one piece back into its lot."""
     lot = ShimLot.objects.filter(shop=user.shop).select_for_update().get(pk=lot_id)
-    _change(user, lot, 1, f"back from {reason}", Kind.BACK, job, place)
+    move(user, lot, 1, f"back from {reason}", Kind.BACK, job, place)
 
 
 def stock_practice_drawer(user: User, sizes: Iterable[tuple[str, str]]) -> None:
@@ -129,7 +130,7 @@ def receive(user: User, given: Lot, reason: str = "received") -> ShimLot:
                 given=f"{lot.quantity + given.quantity}",
                 wanted=f"{MOST_OF_A_SIZE} or fewer of a size",
             )
-        _change(user, lot, given.quantity, reason, Kind.IN)
+        move(user, lot, given.quantity, reason, Kind.IN)
     return lot
 
 
@@ -189,7 +190,7 @@ def mic(user: User, lot_id: int, readings: tuple[Quantity, ...], pieces: int) ->
             lot.kit,
             lot.low_at,
         )
-        _change(user, lot, -pieces, "mic'd", Kind.SORT)
+        move(user, lot, -pieces, "mic'd", Kind.SORT)
         return receive(user, new, "mic'd")
 
 
@@ -203,7 +204,7 @@ def scrap(user: User, lot_id: int, pieces: int, reason: str) -> ShimLot:
             )
         if not reason.strip():
             raise AxleError("reason", given="nothing", wanted="why it is scrapped, in a few words")
-        _change(user, lot, -pieces, f"scrapped: {reason.strip()}", Kind.SCRAP)
+        move(user, lot, -pieces, f"scrapped: {reason.strip()}", Kind.SCRAP)
     return lot
 
 
@@ -243,11 +244,10 @@ def _check(given: Lot) -> None:
     for what, value, choices in known:
         if value not in choices.values:
             raise AxleError(what, given=f"“{value[:20]}”", wanted=", ".join(choices.values))
+    most = thickest(given.role == Role.SPACER)
     for reading in (*given.miced, given.nominal):
-        if not 0 < reading.core < 25:
-            raise AxleError(
-                "thickness", given=f"“{reading.text}”", wanted="more than 0, under 25 mm (about 1 in)"
-            )
+        if not 0 < reading.core < most:
+            raise AxleError("thickness", given=f"“{reading.text}”", wanted=f"more than 0, under {most} mm")
     if not 1 <= given.quantity <= MOST_OF_A_SIZE:
         raise AxleError("quantity", given=f"{given.quantity}", wanted=f"1 to {MOST_OF_A_SIZE}")
 
@@ -280,9 +280,10 @@ def _lot_of(line: dict[str, Any], kit: str, count: int, bin_name: str) -> Lot:
     )
 
 
-def _change(
+def move(
     user: User, lot: ShimLot, change: int, reason: str, kind: Kind, job: int | None = None, place: str = ""
 ) -> None:
+    """Change how many pieces a lot has, and keep why."""
     lot.quantity += change
     lot.save(update_fields=["quantity"])
     StockMovement.objects.create(

@@ -21,7 +21,7 @@ from shop.stock.models import Family, Kit, ShimLot, StockMovement
 
 def _movements(shop: Shop | None) -> QuerySet[StockMovement]:
     """What went into and out of the shop's own drawer."""
-    return StockMovement.objects.filter(lot__shop=shop, lot__practice=False)
+    return StockMovement.objects.filter(lot__shop=shop, lot__practice=False, lot__tray_job=None)
 
 
 def drawer(request: HttpRequest) -> HttpResponse:

@@ -222,7 +222,7 @@ def test_a_move_planned_by_hand_names_sides_three_ways_and_is_done(at):
         ("backlash=nine", "backlash wanted: “nine” was given"),
         ("deeper=2 in-lb", "a length in thou is wanted"),
         ("side_span=9", "span of the carrier's cups, mm: 9 was given"),
-        ("housing_rise=hot", "housing warmer by, K: “hot” was given"),
+        ("housing_rise=hot", "housing warmer by, °C or °F: “hot” was given"),
     ],
 )
 def test_what_cannot_be_planned_is_said_and_nothing_is_lost(at, query, said):

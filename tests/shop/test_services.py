@@ -32,8 +32,8 @@ def read(user, number, kind, text, place=1, unit=THOU, **more):
 
 
 def shims_in_all(shop) -> int:
-    """Pieces in the drawer and in the newest assembly of every job."""
-    loose = ShimLot.objects.of(shop).aggregate(all=Sum("quantity"))["all"]
+    """Pieces in the drawer, on the trays and in the newest assembly of every job."""
+    loose = ShimLot.objects.filter(shop=shop, practice=False).aggregate(all=Sum("quantity"))["all"]
     fitted = sum(
         PackPiece.objects.filter(assembly=job.assemblies.last()).count() for job in Job.objects.of(shop)
     )

@@ -1,0 +1,65 @@
+"""What a job covers: stations, steps, parts and places that are not part of it."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+from axle.layout import Place
+
+
+@dataclass(frozen=True)
+class Scope:
+    """What one job covers.
+
+    :param scope: its name, a value of the choice "scope".
+    :param words: the sentence on the build sheet.
+    :param without: stations that are not part of it.
+    :param steps: steps of other stations that are not part of it.
+    :param items: items of the register that it does not ask for.
+    :param groups: groups of fasteners that it does not tighten.
+    :param parts: parts that it does not inspect.
+    :param fixed: places that it does not change.
+    """
+
+    scope: str
+    words: str
+    without: frozenset[str] = frozenset()
+    steps: frozenset[str] = frozenset()
+    items: frozenset[str] = frozenset()
+    groups: frozenset[str] = frozenset()
+    parts: frozenset[str] = frozenset()
+    fixed: frozenset[Place] = frozenset()
+
+
+def scope_of(facts: Mapping[str, str]) -> Scope:
+    """The scope of a job; the whole axle where nothing is said.
+
+    :param facts: what the axle is, as :class:`axle.procedure.choices.Build` gives them.
+    :source: ``scope.toml``; common practice.
+
+    >>> "depth" in scope_of({"scope": "carrier"}).without, scope_of({}).scope
+    (True, 'whole')
+    """
+    return scopes()[facts.get("scope", "whole")]
+
+
+@cache
+def scopes() -> Mapping[str, Scope]:
+    """Every scope by name.
+
+    :source: ``scope.toml``; common practice.
+    """
+    with (Path(__file__).parent / "scope.toml").open("rb") as file:
+        rows = tomllib.load(file)
+    sets = ("without", "steps", "items", "groups", "parts")
+    return {
+        name: Scope(
+            name, row["words"], **{field: frozenset(row.get(field, ())) for field in sets},
+            fixed=frozenset(Place(place) for place in row.get("fixed", ())),
+        )
+        for name, row in rows.items()
+    }  # fmt: skip

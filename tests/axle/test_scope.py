@@ -1,0 +1,162 @@
+"""What a job covers: stations left out ask nothing, places left alone are never changed, a signed verdict."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from decimal import Decimal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from axle.advice.inspection import Verdict, check, reuse
+from axle.advice.judge import is_together
+from axle.advice.moves import Act
+from axle.advice.next_move import next_move
+from axle.advice.standing import Status, stand
+from axle.errors import AxleError
+from axle.fasteners.groups import torque_sheet
+from axle.layout import CarrierBy, Place
+from axle.procedure.choices import Build, choices
+from axle.procedure.findings import Found, not_looked_at, parts
+from axle.procedure.register import items_of, open_items
+from axle.procedure.scope import scope_of, scopes
+from axle.procedure.sequence import plan, too_early
+from axle.procedure.stations import stations
+from axle.procedure.steps import steps
+from axle.spec import spec_value
+from axle.units import IMPERIAL
+from tests.axle.rig import SHEET, THOU, drawer, mm
+from tests.axle.test_advice import LAYOUTS, PACKS, taken, with_print
+from tests.axle.test_lash import bare, by, lash
+
+PINION = (Place.DEPTH, Place.PRELOAD)
+
+
+def covering(state, scope: str):
+    """The state of a job that covers so much, as the bridge hands it on."""
+    what = scopes()[scope]
+    order = plan(Build(state.layout, chosen={"scope": scope})).stations
+    return replace(state, not_part=what.without, fixed=what.fixed, stations=order)
+
+
+def test_every_scope_is_a_choice_and_names_what_there_is():
+    assert set(scopes()) == set(choices()["scope"].values)
+    known = {item for build in LAYOUTS for item in (i.item for i in items_of(Build(build).facts))}
+    for scope in scopes().values():
+        assert scope.without <= set(stations())
+        assert scope.steps <= set(steps())
+        assert scope.parts <= set(parts())
+        assert scope.items - {"slinger"} <= known | {"cover_left", "cover_right", "sleeve"}
+
+
+@pytest.mark.parametrize("scope", scopes())
+@pytest.mark.parametrize("layout", LAYOUTS, ids=str)
+def test_what_is_left_out_asks_for_nothing(layout, scope):
+    build = Build(layout, chosen={"scope": scope})
+    laid, left = plan(build), scopes()[scope]
+    assert set(laid.stations) == set(stations()), "a station left out is shown as left out"
+    assert not {step.station for step in laid.steps} & left.without
+    assert not too_early(laid)
+    assert not {item.item for item in items_of(build.facts)} & left.items
+    assert not {group.group for group in torque_sheet(build.facts, SHEET)} & left.groups
+    state = covering(replace(bare(), layout=layout, drawer={}), scope)
+    standings = stand(state)
+    for name in left.without & set(standings):
+        assert standings[name].status is Status.NOT_PART
+        assert standings[name].is_done
+        assert not standings[name].missing
+    assert next_move(state).station not in left.without
+
+
+@pytest.mark.parametrize("scope", ["pinion_set", "carrier"])
+@given(
+    layout=st.sampled_from(LAYOUTS),
+    far=st.integers(-14, 14),
+    backlash=st.integers(1, 24),
+    height=st.floats(0.1, 0.6),
+)
+def test_a_pinion_that_others_set_is_never_moved(scope, layout, far, backlash, height):
+    ring = PACKS[Place.RING] if not layout.has_adjusters else Decimal(0)
+    settings = {p: v for p, v in PACKS.items() if p not in PINION}
+    settings[Place.RING] = ring
+    settings[Place.FAR] = ring + mm(far) if not layout.has_adjusters else Decimal(far)
+    shims = {p: drawer() for p in (Place.DEPTH, Place.PRELOAD, Place.RING, Place.FAR)}
+    state = replace(bare(), layout=layout, drawer=shims, settings=settings, sheet=SHEET)
+    state = covering(with_print(lash(state, *[float(backlash)] * 4), (height, height + 0.35)), scope)
+    move = next_move(state)
+    assert not {s.place for s in move.swaps} & set(PINION)
+    assert move.then is None or not {s.place for s in move.then.swaps} & set(PINION)
+    if move.act is Act.READ:
+        assert move.station not in scopes()[scope].without
+
+
+def test_advice_of_a_carrier_job_begins_at_the_carrier():
+    shims = {p: drawer() for p in (Place.RING, Place.FAR)}
+    settings = {p: v for p, v in PACKS.items() if p not in PINION}
+    state = lash(
+        replace(bare(), layout=by(CarrierBy.OUTBOARD), drawer=shims, settings=settings), 3, 3, 3, 3
+    )
+    state = covering(
+        replace(
+            state,
+            sheet=SHEET,
+            taken=(*state.taken, taken("carrier_torque", 1.9, order=99, settings=settings)),
+        ),
+        "carrier",
+    )
+    assert is_together(state, stand(state))
+    move = next_move(state)
+    assert {s.place for s in move.swaps} <= {Place.RING, Place.FAR}
+
+
+def test_a_print_against_a_pinion_that_others_set_names_it_and_moves_nothing():
+    shims = {p: drawer() for p in PACKS}
+    state = lash(replace(bare(), layout=by(CarrierBy.OUTBOARD), drawer=shims, settings=PACKS), 9, 9, 9, 9)
+    read = (*state.taken, taken("carrier_torque", 1.9, order=99, settings=PACKS))
+    state = covering(with_print(replace(state, sheet=SHEET, taken=read), (0.02, 0.4)), "pinion_set")
+    move = next_move(state)
+    assert move.act in (Act.LOOK, Act.PRINT, Act.READ)
+    assert not move.swaps
+
+
+def test_parts_left_out_are_not_waited_for():
+    assert not [line for line in not_looked_at((), scopes()["carrier"].parts) if "Pinion" in line]
+    assert [line for line in not_looked_at(()) if "Pinion" in line]
+    facts = Build(LAYOUTS[0], chosen={"scope": "bare"}).facts
+    assert open_items("back", facts, ()) == open_items("shims", facts, ()) == ()
+    assert scope_of({}).scope == "whole"
+
+
+def test_an_inspection_holds_what_was_read_to_the_limits_for_using_it_on():
+    reuse_limits = {"reuse_backlash": spec_value("reuse_backlash", "5", "16", "thou", "demo")}
+    sheet = replace(SHEET, values={**SHEET.values, **reuse_limits})
+    read = (taken("arrival_side_play", 0.05), taken("arrival_backlash", 18 * THOU))
+    state = covering(replace(bare(), sheet=sheet, taken=read), "inspection")
+    found = [Found("pinion_outer", "flaked", "replace", "pitted race")]
+    held = reuse(state, found, IMPERIAL)
+    out = [line.words for line in held if line.is_out]
+    assert [w for w in out if w.startswith("Side play") or "side play" in w.lower()]
+    assert [w for w in out if "18.0 thou" in w and "5" in w and "16" in w]
+    assert [w for w in out if "pitted race" in w]
+    assert [line for line in held if "not looked at" in line.words and not line.is_out]
+    with pytest.raises(AxleError, match="Beyond its limit"):
+        check(Verdict("serviceable", until="spring"), held)
+    check(Verdict("serviceable", "new outer bearing", "spring"), held)
+    check(Verdict("not"), held)
+
+
+@pytest.mark.parametrize(
+    ("given", "said"),
+    [(("fine",), "serviceable"), (("work", "", "spring"), "the work that has to be done"),
+     (("serviceable",), "a date, a distance")],
+)  # fmt: skip
+def test_a_verdict_without_what_it_needs_is_refused(given, said):
+    with pytest.raises(AxleError, match=said):
+        Verdict(*given)
+
+
+def test_a_verdict_is_written_as_it_is_signed():
+    assert Verdict("work", "new seals", "next service").lines == (
+        "Serviceable once the work is done.", "With: new seals.", "Until: next service.",
+    )  # fmt: skip
