@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from typing import Final
 
+from axle.advice.by_hand import by_hand
 from axle.advice.carrier_plan import load_wanted, plan_sides
 from axle.advice.carrier_preload import BY_HAND, wanted_interference
 from axle.advice.carrier_start import start_of
@@ -25,6 +27,7 @@ from axle.advice.packs import make
 from axle.advice.seats import sides_are_set, zero_play
 from axle.advice.standing import Standing
 from axle.advice.state import AxleState
+from axle.advice.verdict import signed
 from axle.backlash import judge
 from axle.errors import AxleError
 from axle.layout import Place
@@ -33,8 +36,9 @@ from axle.procedure.staleness import stales
 from axle.procedure.stations import kind_named
 from axle.units import Display
 
-# A change of feel by one size of shim [mm]: 2 thou, common practice.
-_ONE_SIZE = 0.0508
+# By the school of one side the backlash stands so far under its range before the preload shim goes in
+# [mm]: 2 to 3 thou, common practice. It is never set nearer to nothing than a quarter of its least.
+_UNDER: Final = 0.0635
 
 
 def carrier_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
@@ -48,7 +52,7 @@ def carrier_move(state: AxleState, display: Display, standings: Mapping[str, Sta
     station = "carrier_preload" if not standings["carrier_preload"].is_done else "backlash"
     standing = standings[station]
     if station == "carrier_preload" and standing.way.way in BY_HAND:
-        return _by_hand(state, display, standing)
+        return by_hand(state, display, standing)
     around, limits = backlash_around(state), state.sheet.backlash_limits()
     if station == "backlash" and around and limits and judge(around, limits).level == "in range":
         return _spread(standing)
@@ -150,24 +154,48 @@ def first_packs_move(state: AxleState, display: Display, standing: Standing) -> 
     old = {p: v for p, v in state.old_packs.items() if p in (Place.RING, Place.FAR)}
     if len(old) < 2 or not state.usual_packs or standing.way.way in ("feelers", "gaps"):
         return None
-    made = [make(state, place, float(value), display) for place, value in old.items()]
+    changes = {place: change for place in old if (change := _bearing_change(state, place)) is not None}
+    corrected = [
+        f"The {state.layout.side_of(place).value} bearing stands otherwise than the old one: "
+        f"{signed(change, display)} {display.length.symbol} at its pack."
+        for place, change in changes.items()
+    ]
+    made = [make(state, p, float(value) + changes.get(p, 0.0), display) for p, value in old.items()]
     swaps = tuple(m.swap for m in made if m.swap is not None)
     if len(swaps) < 2:
         return None
     shown = " and ".join(display.show(value) for value in old.values())
-    why = (f"{shown} {display.length.symbol} came out; from there play and backlash are read.",)
+    why = [f"{shown} {display.length.symbol} came out; from there play and backlash are read.", *corrected]
+    found = tuple(sorted({name for s in swaps for name in stales(s.place, state.layout)}))
     return Move(
-        Act.CHANGE, "Fit the side packs to start from", standing.station, swaps, (),
-        tuple(sorted({name for s in swaps for name in stales(s.place, state.layout)})), why,
+        Act.CHANGE, "Fit the side packs to start from", standing.station, swaps, (), found, tuple(why),
         tuple(m.note for m in made if m.note), tuple(o for m in made for o in m.others),
     )  # fmt: skip
+
+
+def _bearing_change(state: AxleState, place: Place) -> float | None:
+    """Change of a side's pack for its new bearing [mm]: thinner for a taller one, but under covers."""
+    kind = f"stand_{state.layout.side_of(place).value}"
+    old, new = state.latest(kind, 1), state.latest(kind, 3)
+    if old is None or new is None:
+        return None
+    return -state.layout.carrier_sign * (new.value - old.value)
 
 
 def _from_zero(state: AxleState, display: Display, standing: Standing) -> Move:
     wanted = wanted_interference(state)
     target = wanted.limits.aim if wanted else preload_start(state)
+    if target is None:
+        return Move(
+            Act.LOOK, "How much carrier preload?", standing.station,
+            why=("Neither the sheet nor the school says how much preload there is to be.",),
+            notes=("Choose a school that sets an interference, or give the sheet a range.",),
+        )  # fmt: skip
+    limits = state.sheet.backlash_limits()
+    one_side = state.school == "one_side" and limits is not None
+    before = max(limits.low - _UNDER, limits.low / 4) if one_side and limits is not None else None
     try:
-        plan = plan_sides(state, display, interference=target)
+        plan = plan_sides(state, display, interference=0.0 if one_side else target, backlash=before)
     except AxleError as problem:
         return Move(Act.LOOK, "No side packs can be made of this", standing.station, why=(str(problem),))
     if plan is None or len(plan.swaps) < 2:
@@ -175,26 +203,34 @@ def _from_zero(state: AxleState, display: Display, standing: Standing) -> Move:
         return Move(Act.LOOK, "No side packs can be made", standing.station, notes=notes)
     zero = zero_play(state)
     unit = display.length.symbol
-    lines = [
-        f"Zero play by {zero.by}; {display.show(target)} {unit} of interference is added." if zero else ""
-    ]
+    adds = display.show(0.0 if one_side else target)
+    lines = [f"Zero play by {zero.by}; {adds} {unit} of interference is added." if zero else ""]
+    if one_side and before is not None:
+        lines.append(
+            "By this school the backlash stands 2 to 3 thou under its least first, at "
+            f"{display.show(before)} {unit}; the preload shim on the far side, {display.show(target)} "
+            f"{unit}, then opens it."
+        )
     lines += [*lash_lines(state, plan, display), sum_check(state, plan, display)]
     found = {name for swap in plan.swaps for name in stales(swap.place, state.layout)}
     return Move(
-        Act.CHANGE, "Fit both side packs", standing.station, plan.swaps, expected_of(state, plan, None),
+        Act.CHANGE, "Fit both side packs, before the preload shim" if one_side else "Fit both side packs",
+        standing.station, plan.swaps, expected_of(state, plan, None),
         tuple(sorted(found)), tuple(filter(None, lines)), plan.notes, plan.others,
     )  # fmt: skip
 
 
-def preload_start(state: AxleState) -> float:
+def preload_start(state: AxleState) -> float | None:
     """Interference to start from where torque is the measure: the expected slope to the middle [mm].
 
     :param state: the axle.
+    :returns: nothing where the sheet gives no torque.
     :source: :data:`axle.preload.curve.CARRIER_SLOPE`, from memory.
     """
     limits = state.sheet.range("carrier_preload")
-    aimed = limits.aim if limits else preload.CARRIER_SLOPE.torque
-    return preload.interference_for(aimed, preload.CARRIER_SLOPE.coefficient)
+    if limits is None:
+        return None
+    return preload.interference_for(limits.aim, preload.CARRIER_SLOPE.coefficient)
 
 
 def _wants_backlash(state: AxleState, standings: Mapping[str, Standing]) -> bool:
@@ -217,29 +253,10 @@ def _read_backlash(state: AxleState) -> Move:
     pushed = "While there is play, push the carrier away from the pinion: the other way may lock the gears."
     play = state.latest("carrier_end_play") or state.latest("zero_play")
     notes = (note, pushed) if play is not None and play.value > 0 else (note,)
-    hint = kind_named("backlash").hint
+    hint = kind_named("backlash").hint_on(state.layout)
     return Move(
         Act.READ, "Read the backlash too, before the sides change", "backlash", notes=notes, why=(hint,)
     )
-
-
-def _by_hand(state: AxleState, display: Display, standing: Standing) -> Move:
-    """Schools that no figure leads: one size at a time, by feel, or wind on."""
-    result = standing.result
-    if standing.way.way == "pull" or result is None:
-        title = "Wind the last adjuster on to its torque, turning the carrier between pulls"
-        why = result.why if result else ()
-        notes = ("A torque that falls when it is pulled again is still settling.",)
-        return Move(Act.LOOK, title, standing.station, why=why, notes=notes)
-    tight = result.words == "heavy blows"
-    change = -_ONE_SIZE if tight else _ONE_SIZE
-    made = make(state, Place.FAR, float(state.setting(Place.FAR)) + change, display)
-    if made.swap is None or not made.swap.change:
-        return Move(Act.LOOK, "No nearer last pack in the drawer", standing.station, why=result.why)
-    found = tuple(sorted(stales(Place.FAR, state.layout)))
-    title = "Take one size out of the last pack" if tight else "Add one size to the last pack"
-    return Move(Act.CHANGE, title, standing.station, (made.swap,), (), found, result.why,
-                ("Judge it again as it goes in.",), made.others)  # fmt: skip
 
 
 def _spread(standing: Standing) -> Move:

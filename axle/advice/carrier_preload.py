@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from axle.advice.pinion_preload import torque_spread
@@ -11,7 +11,7 @@ from axle.advice.seats import Zero, per_hole, sides_are_set, sum_of_sides, tight
 from axle.advice.state import AxleState, Settings, Taken
 from axle.advice.verdict import READ_TORQUE, Result, against, end_play, torque_result
 from axle.advice.ways import chosen_way
-from axle.carrier.schools import usual_interference
+from axle.carrier.schools import Usual, usual_interference
 from axle.carrier.torque import bearing_torque, window_at_pinion
 from axle.depth.result import chance_within
 from axle.layout import CarrierBy, Place
@@ -25,8 +25,6 @@ from axle.units import Dimension, Display, percent
 # Ways that set an interference and judge the packs by it.
 BY_INTERFERENCE: Final = ("packs", "feelers", "gaps")
 BY_HAND: Final = ("taps", "pull")
-# Schools that say how both sides are found and not how much: side-cover units are light ones.
-_AS_COVERS: Final = ("both_sides", "feelers")
 # A float this small cannot be told from none on a bench [mm]: a thou, common practice.
 _FLOAT: Final = 0.0254
 _PACKS_U: Final = 0.005
@@ -65,13 +63,24 @@ def wanted_interference(state: AxleState) -> Wanted | None:
     own = state.sheet.range("carrier_interference")
     if own is not None:
         return Wanted(_zero_float(own), state.sheet.source("carrier_interference"), kept)
-    usual = usual_interference().get(state.school)
-    if state.layout.carrier_by is CarrierBy.COVERS and state.school in _AS_COVERS:
-        usual = usual_interference()["cover_loose"]
-    if usual is None:
-        # Another way than the school's own: what both sides usually get together.
-        usual = usual_interference()["both_sides"] if _sets_interference(state) else None
+    usual = _usual(state)
     return Wanted(_zero_float(Range(usual.low, usual.high)), usual.source, kept) if usual else None
+
+
+def _usual(state: AxleState) -> Usual | None:
+    """What the layout, the school or the chosen way asks for; nothing where torque or feel is the measure.
+
+    The figure of packs that are driven in belongs to the schools that drive them in, and to no other.
+    """
+    table, way = usual_interference(), chosen_way(state, "carrier_preload").way
+    own = table.get(state.school)
+    if state.layout.carrier_by is CarrierBy.COVERS:
+        return table["cover_loose"] if own is not None or way in BY_INTERFERENCE else None
+    if own is not None or way not in BY_INTERFERENCE:
+        return own
+    if state.layout.has_adjusters:
+        return table["holes"]
+    return table.get(way)
 
 
 def _zero_float(limits: Range) -> Range:
@@ -125,6 +134,8 @@ def _by_interference(state: AxleState, display: Display) -> Result | None:
     wanted = wanted_interference(state)
     found = interference_now(state)
     line = f"Zero play at {display.show(zero.thickness)} {unit} in both sides together ({zero.by})."
+    if wanted is None and found is not None:
+        return _torque_decides(state, display, found[0], line)
     if found is None or wanted is None:
         return Result(None, Dimension.LENGTH, wanted.limits if wanted else None, False, "fit both sides",
                       (line,))  # fmt: skip
@@ -148,6 +159,26 @@ def _by_interference(state: AxleState, display: Display) -> Result | None:
     side = limits.side(value)
     words = {"under": "loose", "over": "tight"}.get(side, side)
     return Result(value, Dimension.LENGTH, limits, side == "in range", words, tuple(lines), u)
+
+
+def _torque_decides(state: AxleState, display: Display, interference: float, line: str) -> Result:
+    """Packs over zero play where nobody says how much: the sheet's torque decides, else it is asked."""
+    unit = display.length.symbol
+    over = "over zero play" if interference >= 0 else "of play"
+    how = f"Now {display.show(abs(interference))} {unit} {over}."
+    if state.sheet.range("carrier_preload") is None:
+        why = (
+            "Neither the sheet nor this school says how much interference: choose a school that does, or "
+            "give the sheet a figure."
+        )
+        return Result(None, Dimension.LENGTH, None, False, "how much?", (line, how, why), decided=False)
+    read = _by_torque(state, display)
+    if read is None or interference < 0:
+        if interference < 0:
+            return end_play(-interference, display, "Play is left: it wants packs for its torque.")
+        why = "This school reads torque: the sheet's range decides, not the packs."
+        return Result(None, Dimension.LENGTH, None, False, READ_TORQUE, (line, how, why), decided=False)
+    return replace(read, why=(line, how, *read.why))
 
 
 def _by_feel(state: AxleState) -> Result | None:

@@ -15,7 +15,7 @@ _FULL = 60.0
 
 
 def minutes(layout: Layout, places: Iterable[Place]) -> float:
-    """Minutes that a change costs: its dearest part, with what is read again after it.
+    """Minutes that a change costs: its dearest part, since the others are reached on the way.
 
     :param layout: the axle's layout.
     :param places: what is changed.
@@ -25,31 +25,35 @@ def minutes(layout: Layout, places: Iterable[Place]) -> float:
     >>> from axle.layout import CarrierBy, DepthShim, Housing, PreloadBy
     >>> dropped = Layout(DepthShim.CARTRIDGE, PreloadBy.SLEEVE, CarrierBy.ADJUSTERS, Housing.DROP_OUT)
     >>> minutes(dropped, [Place.RING, Place.FAR]), minutes(dropped, [Place.DEPTH, Place.RING])
-    (15.0, 45.0)
+    (10.0, 15.0)
     """
-    costs, again = _costs()["change"], _costs()["again"]
+    costs = _costs()["change"]
     found = [0.0]
     for place in places:
-        if place in (Place.RING, Place.FAR) and layout.has_adjusters:
-            found.append(costs["adjusters"] + again["adjusters"])
-        elif place in (Place.RING, Place.FAR):
-            found.append(costs["side_packs"][layout.housing.value] + again["other"])
+        if place in (Place.RING, Place.FAR):
+            found.append(
+                costs["adjusters"] if layout.has_adjusters else costs["side_packs"][layout.housing.value]
+            )
         elif place is Place.DEPTH:
-            found.append(costs["depth"][layout.depth_shim.value] + again["other"])
+            found.append(costs["depth"][layout.depth_shim.value])
         elif place is Place.PRELOAD:
-            cost = costs["preload"] if layout.has_preload_pack else costs["sleeve"]
-            found.append(cost + again["other"])
+            found.append(costs["preload"] if layout.has_preload_pack else costs["sleeve"])
     return float(max(found))
 
 
 def weight(layout: Layout, places: Iterable[Place]) -> float:
     """How much a change's chance weighs against a reading's minutes, 0 to 1: 1 from an hour on.
 
+    What is read again after the change counts with it.
+
     :param layout: the axle's layout.
     :param places: what is changed.
     :source: :func:`minutes`.
     """
-    return min(minutes(layout, places) / _FULL, 1.0)
+    changed = tuple(places)
+    wound = layout.has_adjusters and all(place in (Place.RING, Place.FAR) for place in changed)
+    again = float(_costs()["again"]["adjusters" if wound else "other"])
+    return min((minutes(layout, changed) + again) / _FULL, 1.0)
 
 
 def reading_minutes(what: str) -> float:

@@ -7,6 +7,7 @@ from dataclasses import replace
 from decimal import Decimal
 from typing import Final
 
+from axle.advice.by_hand import before_the_pull, last_size
 from axle.advice.carrier_move import carrier_move, first_packs_move, hold_backlash
 from axle.advice.forecast import is_better, nothing_nearer, starts_well
 from axle.advice.held import FARTHEST
@@ -31,6 +32,7 @@ from axle.advice.runs import diagnose
 from axle.advice.seats import sides_are_set
 from axle.advice.standing import Standing, Status, in_hand, stand
 from axle.advice.state import AxleState, Taken
+from axle.advice.two_measures import ask_the_other
 from axle.advice.verdict import READ_TORQUE, Result, signed
 from axle.advice.ways import can_be_read
 from axle.contact.reading import first_step
@@ -38,6 +40,8 @@ from axle.layout import Place
 from axle.procedure.stations import kind_named
 from axle.units import IMPERIAL, Display, percent
 
+# Read as received through side play these say nothing.
+_NO_PLAY: Final = ("arrival_runout",)
 _RUNOUT: Final = ("gear_runout", "flange_burr")
 # A depth further off than this is found in steps [mm]: a patch at the edge of the flank hardly moves.
 _BOLDEST: Final = 0.254
@@ -68,7 +72,8 @@ def next_move(
     >>> next_move(AxleState(layout, GearSet(9, 38), Sheet("x", {}))).act.value
     'read'
     """
-    return _within_scope(state, display, _chosen(state, display, standings or stand(state, display)))
+    chosen = _chosen(state, display, standings or stand(state, display))
+    return _within_scope(state, display, ask_the_other(state, display, chosen))
 
 
 def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
@@ -89,7 +94,7 @@ def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing
     if first is not None and (not standing.missing or standing.way.way not in ("feelers", "gaps")):
         return first if starts_well(first) else nothing_nearer(state, first, display)
     if standing.missing and not _change_is_due(standing):
-        return _before_reading(state, display, standing) or _read(standing, state)
+        return _before_reading(state, display, standing) or _read(standing, state, display)
     if standing.result is not None and standing.result.words == READ_TORQUE:
         return _torque_instead(state, standing)
     movers = {
@@ -157,6 +162,10 @@ def _change_is_due(standing: Standing) -> bool:
 
 def _before_reading(state: AxleState, display: Display, standing: Standing) -> Move | None:
     """A pack that is fitted before anything is read: a start, or what other bearings ask for."""
+    if standing.station == "carrier_preload" and sides_are_set(state):
+        if standing.way.way == "taps":
+            return last_size(state, display, standing)
+        return before_the_pull(state, display) if standing.way.way == "pull" else None
     if standing.station == "pinion_preload":
         if not _pinion_is_set(state):
             return start_preload(state, display)
@@ -173,7 +182,7 @@ def _before_reading(state: AxleState, display: Display, standing: Standing) -> M
     return _set_depth(state, display, carried.thickness, (*why, last), "depth", CLOSE)
 
 
-def _read(standing: Standing, state: AxleState) -> Move:
+def _read(standing: Standing, state: AxleState, display: Display) -> Move:
     slot = standing.missing[0]
     if slot.kind == "pattern":
         flank = "drive" if slot.place == 1 else "coast"
@@ -181,6 +190,15 @@ def _read(standing: Standing, state: AxleState) -> Move:
             Act.PRINT, f"Mark the {flank} flank", standing.station,
             why=("Clean teeth, thin even compound, three to five teeth, load by hand or brake, turn "
                  "both ways. A poor print is repeated before anything is changed.",),
+        )  # fmt: skip
+    play = state.latest("arrival_side_play")
+    if slot.kind in _NO_PLAY and play is not None and play.value > 0 and not state.play_accepted:
+        shown = f"{display.show(play.value)} {display.length.symbol}"
+        return Move(
+            Act.LOOK, "Side play first: runout cannot be read through it", standing.station,
+            why=(f"Side play of {shown} was read: it has to be nil before runout is believed.",),
+            notes=("Take the play up, or press the carrier to one side, and read it again; or sign the "
+                   "step past with a reason.",),
         )  # fmt: skip
     kind = kind_named(slot.kind)
     places = state.places_of(slot.kind)
@@ -202,7 +220,7 @@ def _read(standing: Standing, state: AxleState) -> Move:
             *notes,
         )
     return Move(Act.READ, f"Read: {kind.title.lower()}{where}", standing.station, notes=notes,
-                why=(kind.hint,))  # fmt: skip
+                why=(kind.hint_on(state.layout),))  # fmt: skip
 
 
 def _torque_instead(state: AxleState, standing: Standing) -> Move:

@@ -21,7 +21,7 @@ from axle.advice.pinion_preload import (
 from axle.advice.standing import Standing
 from axle.advice.state import AxleState
 from axle.advice.verdict import aim_words
-from axle.layout import Place
+from axle.layout import Place, PreloadBy
 from axle.limits import Range
 from axle.preload.bites import NextBite, Verdict
 from axle.units import Dimension, Display, percent, show
@@ -44,9 +44,17 @@ def start_preload(state: AxleState, display: Display) -> Move | None:
         return None
     why = (f"{display.show(thickness)} {display.length.symbol}: {source}.",
            "Loose is safe: end play tells at once how much is to come out.")  # fmt: skip
+    notes: tuple[str, ...] = ("Nut to its torque, then end play, then rotating torque.",)
+    unknown = not state.old_packs.get(Place.PRELOAD) and state.sheet.single("preload_start") is None
+    if state.layout.preload_by is PreloadBy.STEP and unknown:
+        notes = (
+            "Nobody knows how thick a stack against a step is before it is tried: build it up by hand "
+            "until there is play at a finger-tight nut, record it, and only then give the nut its torque.",
+            *notes,
+        )
     return Move(
         Act.CHANGE, "Fit a preload pack to start from", "pinion_preload", (made.swap,), (),
-        stale_after([made.swap], state), why, ("Nut to its torque, then end play, then rotating torque.",),
+        stale_after([made.swap], state), why, notes,
         made.others,
     )  # fmt: skip
 

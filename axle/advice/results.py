@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from typing import Final
 
 from axle.advice.carrier_preload import carrier_verdict
@@ -21,6 +22,7 @@ from axle.advice.prints import (
 )
 from axle.advice.runs import Run, newest
 from axle.advice.state import AxleState
+from axle.advice.two_measures import disagreement
 from axle.advice.verdict import Result, against, range_words
 from axle.backlash import Around, judge, once_around, tooth_at
 from axle.contact.wander import places_that_tell, tells_pinion
@@ -46,7 +48,7 @@ def results(state: AxleState, display: Display) -> Mapping[str, Result]:
         "ring_gear": _ring_gear,
         "depth": depth_verdict,
         "pinion_preload": preload_verdict,
-        "carrier_preload": carrier_verdict,
+        "carrier_preload": _carrier,
         "backlash": _backlash,
         "pattern": _pattern,
         "torque": _torque,
@@ -111,6 +113,11 @@ def _ring_gear(state: AxleState, display: Display) -> Result | None:
         value, Dimension.LENGTH, limits, side in ("in range", "recorded"), side,
         (f"{lead}: {display.show(value)} {unit}.", line), u,
     )  # fmt: skip
+
+
+def _carrier(state: AxleState, display: Display) -> Result | None:
+    result, words = carrier_verdict(state, display), disagreement(state, display)
+    return replace(result, why=(*result.why, words)) if result is not None and words else result
 
 
 def _backlash(state: AxleState, display: Display) -> Result | None:

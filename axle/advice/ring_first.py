@@ -47,7 +47,7 @@ def ring_first(state: AxleState, display: Display) -> Move | None:
         wanted = tuple(("backlash", p) for p in range(1, state.lash_places + 1) if p not in read)
         return Move(
             Act.READ, "Push the carrier against the ring-side pack and read the backlash", "backlash",
-            asks=wanted, why=(kind_named("backlash").hint,),
+            asks=wanted, why=(kind_named("backlash").hint_on(state.layout),),
             notes=("Wedge it, or push it by hand and hold it: the far side stays empty for now.",),
         )  # fmt: skip
     opens = _opened_by_preload(state)
@@ -116,7 +116,7 @@ def _far_pack(state: AxleState, display: Display) -> Move:
         return Move(
             Act.READ, "Read: gap on the far side", "carrier_preload", asks=(("gap_far", 1),),
             why=("The backlash is where it should be with the carrier against the ring-side pack.",
-                 kind_named("gap_far").hint),
+                 kind_named("gap_far").hint_on(state.layout)),
         )  # fmt: skip
     load, sign = load_of(state), state.layout.carrier_sign
     made = make(state, Place.FAR, gap.value + sign * load, display, CLOSE)

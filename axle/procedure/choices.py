@@ -15,6 +15,7 @@ from typing import Any, Final
 
 from axle.errors import AxleError
 from axle.layout import Layout
+from axle.procedure.scope import scope_named, scopes
 from axle.specfile import LAYOUT_CHOICES
 
 Facts = Mapping[str, str]
@@ -26,15 +27,16 @@ DERIVED: Mapping[str, tuple[str, ...]] = {
     "bearings": ("new", "used"),
     "overshot": ("yes", "no"),
     "parts": ("trial", "final"),
+    "scope": tuple(scopes()),
 }
 
 # What the values of some choices come to: chance of overshoot that is accepted at each bite, places
 # around the ring, holes between two positions that lock, and where a slinger stands (1 behind the
-# pinion's head, 2 in the preload stack).
+# pinion's head, 2 in the preload stack, 0 where it bears on neither).
 OVERSHOOT: Final[Mapping[str, float]] = {"none": 0.05, "one": 0.01, "five": 0.05, "ten": 0.10}
 LASH_PLACES: Final[Mapping[str, int]] = {"three": 3, "four": 4, "six": 6, "eight": 8, "twelve": 12}
 HOLE_STEP: Final[Mapping[str, float]] = {"half": 0.5, "whole": 1.0}
-SLINGER_AT: Final[Mapping[str, int]] = {"no": 0, "yes": 1, "stack": 2}
+SLINGER_AT: Final[Mapping[str, int]] = {"no": 0, "yes": 1, "stack": 2, "flange": 0}
 
 
 @dataclass(frozen=True)
@@ -94,6 +96,7 @@ class Build:
     :param new_bearings: whether the pinion bearings are new.
     :param chosen: value by choice; what is not chosen is as usual.
     :param overshot: whether a sleeve was tightened past its range, so that it has to be replaced.
+    :param scope: what the job covers, as in ``scope.toml``.
     :param final_parts: whether the final bearings have gone in after a trial on set-up ones.
     :raises AxleError: for a choice that does not exist or cannot be made on this axle.
 
@@ -108,6 +111,7 @@ class Build:
     chosen: Mapping[str, str] = field(default_factory=dict)
     overshot: bool = False
     final_parts: bool = False
+    scope: str = "whole"
 
     def __post_init__(self) -> None:
         known = choices()
@@ -129,6 +133,7 @@ class Build:
             "bearings": "new" if self.new_bearings else "used",
             "overshot": "yes" if self.overshot else "no",
             "parts": "final" if self.final_parts else "trial",
+            "scope": scope_named(self.scope).scope,
         }
         for name, choice in choices().items():
             facts[name] = self.chosen.get(name) or choice.usual(facts)
@@ -158,11 +163,14 @@ def layout_facts(layout: Layout) -> dict[str, str]:
     return facts | {"coupled": "yes" if layout.preload_per_depth else "no"}
 
 
-def still_possible(layout: Layout, chosen: Mapping[str, str]) -> dict[str, str]:
+def still_possible(
+    layout: Layout, chosen: Mapping[str, str], scope: str = "whole"
+) -> dict[str, str]:  # fmt: skip
     """Drop choices that another choice has made impossible; the rest stays.
 
     :param layout: the axle's layout.
     :param chosen: value by choice.
+    :param scope: what the job covers.
     :source: ``choices.toml``.
     """
     kept = {
@@ -171,7 +179,9 @@ def still_possible(layout: Layout, chosen: Mapping[str, str]) -> dict[str, str]:
         if name in choices() and value in choices()[name].values
     }
     for _ in range(len(kept)):
-        facts = layout_facts(layout) | {"bearings": "new", "overshot": "no", "parts": "trial"}
+        facts = layout_facts(layout) | {
+            "bearings": "new", "overshot": "no", "parts": "trial", "scope": scope,
+        }  # fmt: skip
         for name, choice in choices().items():
             facts[name] = kept.get(name) or choice.usual(facts)
         fallen = [n for n, v in kept.items() if not choices()[n].values[v].possible(facts)]

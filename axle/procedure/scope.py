@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
+from axle.errors import AxleError
 from axle.layout import Place
 
 
@@ -15,7 +16,9 @@ from axle.layout import Place
 class Scope:
     """What one job covers.
 
-    :param scope: its name, a value of the choice "scope".
+    :param scope: its name in records.
+    :param title: in the trade's words.
+    :param why: why somebody chooses it.
     :param words: the sentence on the build sheet.
     :param without: stations that are not part of it.
     :param steps: steps of other stations that are not part of it.
@@ -26,6 +29,8 @@ class Scope:
     """
 
     scope: str
+    title: str
+    why: str
     words: str
     without: frozenset[str] = frozenset()
     steps: frozenset[str] = frozenset()
@@ -33,6 +38,23 @@ class Scope:
     groups: frozenset[str] = frozenset()
     parts: frozenset[str] = frozenset()
     fixed: frozenset[Place] = frozenset()
+
+
+def scope_named(name: str) -> Scope:
+    """Find a scope.
+
+    :param name: as in ``scope.toml``.
+    :raises AxleError: when there is none of that name.
+    :source: ``scope.toml``.
+
+    >>> scope_named("reshim").title
+    'reshim'
+    """
+    found = scopes().get(name)
+    if found is None:
+        wanted = ", ".join(scope.title for scope in scopes().values())
+        raise AxleError("what the job covers", given=f"“{name[:20]}”", wanted=wanted)
+    return found
 
 
 def scope_of(facts: Mapping[str, str]) -> Scope:
@@ -58,7 +80,8 @@ def scopes() -> Mapping[str, Scope]:
     sets = ("without", "steps", "items", "groups", "parts")
     return {
         name: Scope(
-            name, row["words"], **{field: frozenset(row.get(field, ())) for field in sets},
+            name, row["title"], row["why"], row["words"],
+            **{field: frozenset(row.get(field, ())) for field in sets},
             fixed=frozenset(Place(place) for place in row.get("fixed", ())),
         )
         for name, row in rows.items()

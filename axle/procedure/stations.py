@@ -45,6 +45,7 @@ class ReadingKind:
     :param keeps: whether it outlives a change of the packs, since it tells where zero play lies.
     :param grades: words of a judgement; its value is the number of the word, from 1.
     :param peak: whether an instrument may hold its maximum.
+    :param hints: (facts, how to take it where they hold), the first that holds instead of ``hint``.
     """
 
     kind: str
@@ -67,6 +68,15 @@ class ReadingKind:
     keeps: bool = False
     grades: tuple[str, ...] = ()
     peak: bool = False
+    hints: tuple[tuple[Condition, str], ...] = ()
+
+    def hint_on(self, layout: Layout) -> str:
+        """How to take it on a layout.
+
+        :param layout: the axle's layout.
+        """
+        facts = layout_facts(layout)
+        return next((words for where, words in self.hints if holds(where, facts)), self.hint)
 
     @property
     def last_place(self) -> int:
@@ -204,6 +214,9 @@ def reading_kinds() -> Mapping[str, ReadingKind]:
             keeps=row.get("keeps", False),
             grades=tuple(row.get("grades", ())),
             peak=row.get("peak", False),
+            hints=tuple(
+                (condition_from(name, other["where"]), other["hint"]) for other in row.get("else", ())
+            ),
         )
     return kinds
 

@@ -22,7 +22,7 @@ from axle.simulator.hidden import spreads
 _PLAIN: Final = {
     "arrival_side_play": 0.0, "arrival_total_torque": 2.0, "arrival_pinion_play": 0.0,
     "arrival_pinion_torque": 1.2, "spread": 0.30, "arbor_diameter": 40.0, "bar_offset": 20.0,
-    "stand_inner": 27.0, "stand_outer": 22.0,
+    "stand_inner": 27.0, "stand_outer": 22.0, "stand_left": 24.0, "stand_right": 24.0,
     "width_inner": 25.0, "width_outer": 20.0, "slinger_thickness": 0.64,
 }  # fmt: skip
 _BOLTS: Final = {"pinion_nut_torque": 278.0, "ring_bolt_torque": 81.0, "cap_torque": 78.0}
@@ -33,7 +33,8 @@ _HELD_LASH: Final = 0.28
 _FEELERS: Final = ("depth_feeler", "spacer_play", "gap_ring", "gap_far", "bar_gap")
 _MICS: Final = (
     "mic_reading", "arbor_diameter", "head_height", "old_shim", "thin_spacer", "measured_distance",
-    "stand_inner", "stand_outer", "width_inner", "width_outer", "slinger_thickness", "bar_offset",
+    "stand_inner", "stand_outer", "stand_left", "stand_right", "width_inner", "width_outer",
+    "slinger_thickness", "bar_offset",
     "bar_stack", "bridge_reach",
 )  # fmt: skip
 _TORQUES: Final = ("pinion_torque", "total_torque", "carrier_torque", "arrival_total_torque",

@@ -323,11 +323,13 @@ def build_of(
     final_parts: bool = False,
 ) -> Build:  # fmt: skip
     """The axle as it is to be built; dirt that was found opens the steps that flush it out."""
-    chosen = still_possible(spec.layout, job.choices)
+    chosen = still_possible(spec.layout, job.choices, job.scope)
     newest = {row.part: Found(row.part, row.sign, row.decision, row.reason) for row in findings}
     if contaminated(newest.values()) and chosen.get("oil") not in ("water", "metal"):
         chosen["oil"] = "metal"
-    return Build(spec.layout, job.new_bearings, chosen, overshot=overshot, final_parts=final_parts)
+    return Build(
+        spec.layout, job.new_bearings, chosen, overshot=overshot, final_parts=final_parts, scope=job.scope
+    )  # fmt: skip
 
 
 def _overshot(job: Job, spec: AxleSpec, readings: Iterable[Reading]) -> bool:

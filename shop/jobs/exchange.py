@@ -64,6 +64,7 @@ def write_job(job: Job) -> dict[str, Any]:
                 "convention": job.mark_convention,
                 "confirmed": job.mark_confirmed,
             },
+            "scope": job.scope,
             "ways": job.ways,
             "shapes": job.shapes,
             "reasons": job.reasons,
@@ -336,7 +337,7 @@ def _make(user: User, shop: Shop, data: dict[str, Any], number: int) -> Job:
         state=about["state"], sheet=data["sheet"], new_bearings=about["new_bearings"],
         mark_typed=about["mark"]["typed"], mark_value=Decimal(about["mark"]["value"]),
         mark_convention=about["mark"]["convention"], ways=about["ways"], shapes=about.get("shapes", {}),
-        reasons=about.get("reasons", {}),
+        reasons=about.get("reasons", {}), scope=about.get("scope", "whole"),
         # A file of before had its convention told when the job was opened.
         mark_confirmed=about["mark"].get("confirmed", "in the job's file"),
         touched_at=newest,

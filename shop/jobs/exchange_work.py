@@ -16,6 +16,7 @@ from axle.fasteners.groups import corrected_group, torque_sheet
 from axle.procedure.choices import Build, choices, still_possible
 from axle.procedure.findings import Found
 from axle.procedure.register import Event, items
+from axle.procedure.scope import scopes
 from axle.procedure.steps import step_named, tools
 from axle.specfile import read_spec
 from shop.jobs import photos
@@ -115,11 +116,14 @@ def check_work(
     """Hold the guided work of a file to what the core knows; ``row`` checks what all rows share."""
     about = data["job"]
     spec = read_spec(data["sheet"])
+    scope = about.get("scope", "whole")
+    if scope not in scopes():
+        refuse("job/scope", f"“{scope}”", ", ".join(scopes()))
     chosen = about.get("choices", {})
     for name, value in chosen.items():
         if name not in choices() or value not in choices()[name].values:
             refuse(f"job/choices/{name}", f"“{value}”", "a choice that Lash knows")
-    lost = set(chosen) - set(still_possible(spec.layout, chosen))
+    lost = set(chosen) - set(still_possible(spec.layout, chosen, scope))
     if lost:
         refuse(f"job/choices/{min(lost)}", f"“{chosen[min(lost)]}”", "one that this axle can have")
     for name, state in about.get("tools", {}).items():
@@ -202,8 +206,9 @@ def _make_photo(
 def _check_bolts(data: Mapping[str, Any], refuse: _Refuse) -> None:
     corrected = data["job"].get("fasteners", {})
     spec = read_spec(data["sheet"])
-    chosen = still_possible(spec.layout, data["job"].get("choices", {}))
-    facts = Build(spec.layout, bool(data["job"]["new_bearings"]), chosen).facts
+    scope = data["job"].get("scope", "whole")
+    chosen = still_possible(spec.layout, data["job"].get("choices", {}), scope)
+    facts = Build(spec.layout, bool(data["job"]["new_bearings"]), chosen, scope=scope).facts
     groups = {group.group: group for group in torque_sheet(facts, spec.sheet)}
     for name, given in corrected.items():
         if name not in groups:

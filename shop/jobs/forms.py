@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from axle.depth.marks import LARGE_MARK, MARK_UNITS, MarkConvention, read_mark
 from axle.errors import AxleError
-from axle.procedure.choices import choices
+from axle.procedure.scope import scopes
 from axle.units import Quantity, echo
 from shop.jobs.words import MARK_WORDS
 from shop.people.models import User
@@ -27,7 +27,7 @@ class NewJobForm(forms.Form):
     sheet = forms.ModelChoiceField(label="Spec sheet", queryset=SpecSheet.objects.none())
     scope = forms.ChoiceField(
         label="The job covers", required=False, initial="whole",
-        choices=[(v.value, v.title) for v in choices()["scope"].values.values()],
+        choices=[(name, scope.title) for name, scope in scopes().items()],
     )  # fmt: skip
     bearings = forms.ChoiceField(
         label="Pinion bearings", choices=[("new", "new"), ("used", "used, go back in")]

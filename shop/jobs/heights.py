@@ -14,7 +14,10 @@ from shop.jobs.change import settle, settled_later
 from shop.jobs.models import Job
 from shop.people.models import User
 
-KINDS = ("stand_inner", "stand_outer", "width_inner", "width_outer", "slinger_thickness")
+KINDS = (
+    "stand_inner", "stand_outer", "width_inner", "width_outer", "stand_left", "stand_right",
+    "slinger_thickness",
+)  # fmt: skip
 
 
 def checked(kind: ReadingKind, place: int, text: str, unit: Unit) -> Quantity:

@@ -53,6 +53,8 @@ class Job(ShopOwned):
     # Shape of shim by place, where the axle takes only one.
     shapes = models.JSONField(default=dict, blank=True)
     ways = models.JSONField(default=dict, blank=True)
+    # What the job covers, as in axle/procedure/scope.toml.
+    scope = models.CharField(max_length=12, default="whole")
     # Value by choice of axle/procedure/choices.toml; what is not chosen is as usual.
     choices = models.JSONField(default=dict, blank=True)
     # Why a choice is another than the shop's usual, by choice.

@@ -20,7 +20,7 @@ from axle.layout import Place
 from axle.procedure.choices import still_possible
 from axle.procedure.conditions import checked, has_dial, has_stance
 from axle.procedure.instruments import calibration
-from axle.procedure.scope import scopes
+from axle.procedure.scope import scope_named
 from axle.procedure.stations import ReadingKind, kind_named, station_of, stations
 from axle.specfile import AxleSpec, read_spec
 from axle.units import Quantity
@@ -67,7 +67,8 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
             sheet=plain(sheet), new_bearings=given.new_bearings, mark_typed=given.mark.text,
             mark_value=given.mark.core, mark_convention=given.mark_convention, touched_at=now,
             touched_by=user, touched_what="opened the job",
-            choices=_first_choices(shop, plain(sheet), given.scope),
+            scope=scope_named(given.scope).scope,
+            choices=_usual_school(shop, plain(sheet), given.scope),
         )  # fmt: skip
         fence.next_job_number += 1
         fence.save(update_fields=["next_job_number"])
@@ -77,14 +78,11 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
     return job
 
 
-def _first_choices(shop: Shop, sheet: Mapping[str, Any], scope: str) -> dict[str, str]:
-    """What the job covers, and the school this shop usually follows on such an axle."""
-    if scope not in scopes():
-        raise AxleError("what the job covers", given=f"“{scope[:20]}”", wanted=", ".join(scopes()))
+def _usual_school(shop: Shop, sheet: Mapping[str, Any], scope: str) -> dict[str, str]:
+    """The school this shop usually follows on such an axle, kept with the job as it was opened."""
     layout = read_spec(sheet).layout
-    given = {"school": shop.schools.get(layout.carrier_by.value), "scope": scope}
-    usual = {"scope": "whole"}
-    return still_possible(layout, {n: v for n, v in given.items() if v and v != usual.get(n)})
+    school = shop.schools.get(layout.carrier_by.value)
+    return still_possible(layout, {"school": school}, scope) if school else {}
 
 
 def take_reading(

@@ -8,6 +8,7 @@ from axle.advice.progress import Mark, StepStanding, goes_stale, open_before
 from axle.errors import AxleError, quoted
 from axle.layout import Place
 from axle.procedure.choices import SLINGER_AT, Build, choices, still_possible
+from axle.procedure.scope import scope_named
 from axle.procedure.steps import Step, tools
 from shop.jobs import bridge, clock
 from shop.jobs.assemblies import rebuild
@@ -28,13 +29,16 @@ class OutOfOrder(Exception):
 
 
 def choose(
-    user: User, job: Job, version: int, given: Mapping[str, str], reason: str = ""
-) -> tuple[str, ...]:
+    user: User, job: Job, version: int, given: Mapping[str, str], reason: str = "",
+    scope: str | None = None,
+) -> tuple[str, ...]:  # fmt: skip
     """Choose parts and variants; the sequence follows. Names choices that fell with another.
 
     Another school than the shop's usual wants a reason, kept with the job.
     """
     with changing(job, user, version) as change:
+        if scope is not None:
+            change.job.scope = scope_named(scope).scope
         axle = bridge.load(change.job)
         layout = axle.spec.layout
         facts = axle.build.facts
@@ -47,9 +51,9 @@ def choose(
                 raise AxleError(
                     "choice", given=f"“{name[:20]}: {value[:30]}”", wanted="one that is offered"
                 )
-        kept = still_possible(layout, wanted)
+        kept = still_possible(layout, wanted, change.job.scope)
         fallen = tuple(choices()[name].title for name in wanted if name not in kept)
-        Build(layout, change.job.new_bearings, kept)
+        Build(layout, change.job.new_bearings, kept, scope=change.job.scope)
         # The way of measuring follows the school that was chosen last.
         follows = {"depth": "depth_by", "carrier_preload": "school"}
         for station, name in follows.items():
@@ -64,7 +68,7 @@ def choose(
         change.job.choices = kept
         if "school" in given:
             _keep_reason(user, change.job, axle, given["school"], reason)
-        change.job.save(update_fields=["choices", "ways", "reasons"])
+        change.job.save(update_fields=["scope", "choices", "ways", "reasons"])
         change.what = "chose parts and order of the work"
     return fallen
 

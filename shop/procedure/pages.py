@@ -19,6 +19,7 @@ from axle.limits import Range
 from axle.procedure.choices import choices
 from axle.procedure.findings import DECISIONS, Found, parts
 from axle.procedure.register import LISTS, items, items_of
+from axle.procedure.scope import scopes
 from axle.procedure.stations import kind_named, stations
 from axle.units import brief, show
 from shop.drawing import flanks
@@ -62,6 +63,8 @@ def work(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
                 {"name": name, "title": choice.title, "values": possible, "now": now, "usual": usual}
             )
     return {
+        "scopes": scopes().values(),
+        "scope": axle.plan.scope,
         "variants": groups["variants"],
         "parts": groups["parts"],
         "stations": [_station(axle, name) for name in axle.plan.stations],

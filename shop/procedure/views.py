@@ -42,7 +42,9 @@ def work(request: HttpRequest, number: int) -> HttpResponse:
             name.removeprefix("choice-"): v for name, v in given.items() if name.startswith("choice-")
         }
         reason = given.get("reason-school", "")
-        fallen = work_services.choose(user_of(request), job, _version(given), chosen, reason)
+        fallen = work_services.choose(
+            user_of(request), job, _version(given), chosen, reason, given.get("scope")
+        )
         more = f" No longer possible, back to the usual: {', '.join(fallen).lower()}." if fallen else ""
         return f"The sequence follows your choices.{more}"
 

@@ -57,7 +57,7 @@ def take(
     shape: str = "",
     practice: bool = False,
 ) -> ShimLot:
-    """Take one piece for a job, of the drawer or of the job's tray; of the practice bench's for practice."""
+    """Take one piece for a job: of the drawer or its own tray, for practice of the practice drawer."""
     rows = ShimLot.objects
     lots = rows.for_practice(user.shop) if practice else rows.for_job(user.shop, job)
     lot: ShimLot | None = lots.select_for_update().filter(pk=lot_id).first()

@@ -17,9 +17,9 @@ from axle.advice.standing import Status, stand
 from axle.errors import AxleError
 from axle.fasteners.groups import torque_sheet
 from axle.layout import CarrierBy, Place
-from axle.procedure.choices import Build, choices
+from axle.procedure.choices import Build
 from axle.procedure.findings import Found, not_looked_at, parts
-from axle.procedure.register import items_of, open_items
+from axle.procedure.register import items, items_of, open_items
 from axle.procedure.scope import scope_of, scopes
 from axle.procedure.sequence import plan, too_early
 from axle.procedure.stations import stations
@@ -36,24 +36,22 @@ PINION = (Place.DEPTH, Place.PRELOAD)
 def covering(state, scope: str):
     """The state of a job that covers so much, as the bridge hands it on."""
     what = scopes()[scope]
-    order = plan(Build(state.layout, chosen={"scope": scope})).stations
+    order = plan(Build(state.layout, scope=scope)).stations
     return replace(state, not_part=what.without, fixed=what.fixed, stations=order)
 
 
-def test_every_scope_is_a_choice_and_names_what_there_is():
-    assert set(scopes()) == set(choices()["scope"].values)
-    known = {item for build in LAYOUTS for item in (i.item for i in items_of(Build(build).facts))}
+def test_every_scope_names_what_there_is():
     for scope in scopes().values():
         assert scope.without <= set(stations())
         assert scope.steps <= set(steps())
         assert scope.parts <= set(parts())
-        assert scope.items - {"slinger"} <= known | {"cover_left", "cover_right", "sleeve"}
+        assert scope.items <= set(items())
 
 
 @pytest.mark.parametrize("scope", scopes())
 @pytest.mark.parametrize("layout", LAYOUTS, ids=str)
 def test_what_is_left_out_asks_for_nothing(layout, scope):
-    build = Build(layout, chosen={"scope": scope})
+    build = Build(layout, scope=scope)
     laid, left = plan(build), scopes()[scope]
     assert set(laid.stations) == set(stations()), "a station left out is shown as left out"
     assert not {step.station for step in laid.steps} & left.without
@@ -123,7 +121,7 @@ def test_a_print_against_a_pinion_that_others_set_names_it_and_moves_nothing():
 def test_parts_left_out_are_not_waited_for():
     assert not [line for line in not_looked_at((), scopes()["carrier"].parts) if "Pinion" in line]
     assert [line for line in not_looked_at(()) if "Pinion" in line]
-    facts = Build(LAYOUTS[0], chosen={"scope": "bare"}).facts
+    facts = Build(LAYOUTS[0], scope="bare").facts
     assert open_items("back", facts, ()) == open_items("shims", facts, ()) == ()
     assert scope_of({}).scope == "whole"
 

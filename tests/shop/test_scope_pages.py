@@ -32,7 +32,7 @@ def test_every_page_of_a_job_that_covers_less_shows_and_says_so(pages, owner, sc
 def test_what_a_job_covers_is_changed_on_the_page_of_the_work(pages, owner):  # noqa: F811
     job = open_job(pages, keep_sheet(pages, owner, "Scope"), scope="carrier")
     assert bridge.load(job).state.fixed
-    given = {"version": job.version, "choice-scope": "whole"}
+    given = {"version": job.version, "scope": "whole"}
     assert pages.post(f"/jobs/{job.number}/work", given).status_code == 302
     assert not bridge.load(Job.objects.get(pk=job.pk)).state.fixed
 

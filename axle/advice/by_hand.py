@@ -1,0 +1,128 @@
+"""Schools of carrier preload that a hand judges: the last pack's taps, and an adjuster's steady torque."""
+
+from __future__ import annotations
+
+import math
+from typing import Final
+
+from axle.advice.carrier_plan import plan_sides
+from axle.advice.carrier_preload import interference_now, wanted_interference
+from axle.advice.carrier_words import band_of
+from axle.advice.lash import lash_now, ratios_now
+from axle.advice.moves import Act, Move
+from axle.advice.packs import CLOSE, make, stale_after
+from axle.advice.ring_first import load_of
+from axle.advice.standing import Standing
+from axle.advice.state import AxleState
+from axle.errors import AxleError
+from axle.layout import Place
+from axle.limits import Range
+from axle.procedure.stations import kind_named
+from axle.units import Display
+
+# A change of feel by one size of shim [mm]: 2 thou, common practice.
+_ONE_SIZE: Final = 0.0508
+# How well a backlash is foretold across the winding of the far side [mm]: a thou and a half, from memory.
+_FORETOLD: Final = 0.038
+
+
+def by_hand(state: AxleState, display: Display, standing: Standing) -> Move:
+    """What to do after a judgement by hand: one size, or as many as the play that is known asks for.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :param standing: the carrier's preload as it stands.
+    :source: common practice.
+    """
+    result = standing.result
+    if standing.way.way == "pull" or result is None:
+        title = "Wind the last adjuster on to its torque, turning the carrier between pulls"
+        notes = ("A torque that falls when it is pulled again is still settling.",)
+        return Move(Act.LOOK, title, standing.station, why=result.why if result else (), notes=notes)
+    tight = result.words == "heavy blows"
+    known = None if tight else last_size(state, display, standing, read=True)
+    if known is not None:
+        return known
+    change = -_ONE_SIZE if tight else _ONE_SIZE
+    now = float(state.setting(Place.FAR))
+    made = make(state, Place.FAR, now + state.layout.carrier_sign * change, display)
+    if made.swap is None or not made.swap.change:
+        return Move(Act.LOOK, "No nearer last pack in the drawer", standing.station, why=result.why)
+    title = "Take one size out of the last pack" if tight else "Add one size to the last pack"
+    return Move(Act.CHANGE, title, standing.station, (made.swap,), (), stale_after([made.swap], state),
+                result.why, ("Judge it again as it goes in.",), made.others)  # fmt: skip
+
+
+def last_size(state: AxleState, display: Display, standing: Standing, *, read: bool = False) -> Move | None:
+    """The last pack by the play that was read: the taps then confirm its size instead of finding it.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :param standing: the carrier's preload as it stands.
+    :param read: whether the taps were judged already on what is in.
+    :returns: nothing where zero play is not known, or the last pack is as thick as that already.
+    :source: common practice; ``schools.toml`` for how much goes in with light taps.
+    """
+    known, wanted = interference_now(state), wanted_interference(state)
+    if known is None or wanted is None or (not read and not standing.missing):
+        return None
+    short = wanted.limits.aim - known[0]
+    if known[0] >= wanted.limits.low or short <= float(CLOSE):
+        return None
+    sign, unit = state.layout.carrier_sign, display.length.symbol
+    made = make(state, Place.FAR, float(state.setting(Place.FAR)) + sign * short, display, CLOSE)
+    if made.swap is None or not made.swap.change:
+        return None
+    play = f"{display.show(abs(known[0]))} {unit} {'of play is left' if known[0] < 0 else 'over zero play'}"
+    why = (
+        f"By {known[2].by} {play}; light taps come with {wanted.limits.words(display.length)} {unit} "
+        f"({wanted.source}): {display.show(short)} {unit} more.",
+    )
+    return Move(
+        Act.CHANGE, "Fit the last pack by the play that was read", standing.station, (made.swap,), (),
+        stale_after([made.swap], state), why,
+        ("Light taps confirm it; heavy blows, or one that slides in, say that something was misread.",),
+        made.others,
+    )  # fmt: skip
+
+
+def before_the_pull(state: AxleState, display: Display) -> Move | None:
+    """The middle stage of adjusters that are set by torque: backlash under its range, then the far side.
+
+    :param state: the axle.
+    :param display: units of the words.
+    :returns: nothing where no backlash is read yet, or the torque was pulled on what is in.
+    :source: common practice; what the far side opens by :mod:`axle.ratios` and the usual slope.
+    """
+    limits, lash = state.sheet.backlash_limits(), lash_now(state)
+    if limits is None or lash is None:
+        return None
+    ratios, unit = ratios_now(state), display.length.symbol
+    opens = ratios.per_ring * ratios.share * load_of(state)
+    smallest = lash.around.smallest
+    under = Range(max(limits.low - opens, 0.0), max(limits.upper - opens, 0.0))
+    told = (
+        f"Winding the far side to its torque opens the backlash by about {display.show(opens)} {unit}: "
+        f"{under.words(display.length)} {unit} before it comes to its range after."
+    )
+    if under.holds(smallest):
+        foretold = band_of(
+            "Smallest backlash", smallest + opens, math.hypot(_FORETOLD, opens * ratios.spread)
+        )
+        return Move(
+            Act.READ, "Wind the far adjuster to its torque", "carrier_preload", expected=(foretold,),
+            asks=(("adjuster_pull", 1),), why=(told, kind_named("adjuster_pull").hint_on(state.layout)),
+            notes=("Caps nipped while it is wound, full torque for the reading. Turn the carrier between "
+                   "pulls.",),
+        )  # fmt: skip
+    try:
+        plan = plan_sides(state, display, backlash=max(limits.aim - opens, limits.low / 4))
+    except AxleError as problem:
+        return Move(Act.LOOK, "The adjusters cannot be planned", "carrier_preload", why=(str(problem),))
+    if plan is None or not plan.changes:
+        return None
+    expected = () if plan.smallest is None else (band_of("Smallest backlash", *plan.smallest),)
+    return Move(
+        Act.CHANGE, "Bring the backlash under its range first", "carrier_preload", plan.swaps, expected,
+        stale_after(list(plan.swaps), state), (told,), plan.notes, plan.others,
+    )  # fmt: skip
