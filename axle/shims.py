@@ -29,7 +29,7 @@ _STAGES: Final = (2, 4, 12)
 
 
 # No pack is thicker than this [mm]: a long solid spacer and its shims.
-THICKEST_PACK: Final = 100
+THICKEST_PACK: Final = 50
 
 
 def thickest(is_spacer: bool) -> int:
@@ -39,9 +39,9 @@ def thickest(is_spacer: bool) -> int:
     :source: common practice.
 
     >>> thickest(True), thickest(False)
-    (80, 25)
+    (50, 25)
     """
-    return 80 if is_spacer else 25
+    return 50 if is_spacer else 25
 
 
 class Role(Enum):
@@ -58,7 +58,7 @@ class Piece:
     """One shim as it was measured.
 
     :param key: whatever tells the drawer which one it is.
-    :param thickness: as mic'd [mm], more than 0 and under 25; a solid spacer's under 80.
+    :param thickness: as mic'd [mm], more than 0 and under 25; a solid spacer's under 50.
     :param damaged: torn, holed, creased or burred; never chosen.
     :param role: select shim, base or master shim, or solid spacer.
     :param cast: cast iron: breaks when cocked, and is not stacked on another.

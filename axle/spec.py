@@ -13,7 +13,9 @@ from pathlib import Path
 from axle.errors import AxleError
 from axle.gearset import Stance
 from axle.limits import BacklashLimits, Range, Rule
-from axle.units import Dimension, Unit, unit_named
+from axle.units import HUNDREDTH_MM, MM, NEWTON_METRE, Dimension, Unit, unit_named
+
+_METRIC = (MM, HUNDREDTH_MM, NEWTON_METRE)
 
 
 class Source(Enum):
@@ -173,6 +175,14 @@ class Sheet:
                     given=f"a value in {value.unit.symbol}",
                     wanted=f"a {spec_keys()[key].dimension.value}",
                 )
+
+    @property
+    def is_metric(self) -> bool:
+        """Whether most of its lengths and torques are given in millimetres and newton metres."""
+        units = [
+            value.unit for value in self.values.values() if value.unit.dimension is not Dimension.COUNT
+        ]
+        return sum(unit in _METRIC for unit in units) * 2 > len(units)
 
     def range(self, key: str) -> Range | None:
         """Limits of a key in the core's unit, or nothing when the sheet does not give them.

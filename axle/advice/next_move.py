@@ -34,7 +34,7 @@ from axle.advice.standing import Standing, Status, in_hand, stand
 from axle.advice.state import AxleState, Taken
 from axle.advice.two_measures import ask_the_other
 from axle.advice.verdict import READ_TORQUE, Result, signed
-from axle.advice.ways import can_be_read
+from axle.advice.ways import can_be_read, chosen_way, reading_stale
 from axle.contact.reading import first_step
 from axle.layout import Place
 from axle.procedure.stations import kind_named
@@ -136,7 +136,16 @@ def _half_built(state: AxleState, display: Display, station: str) -> Move | None
             Act.READ, "Read: end play of the pinion", "pinion_preload", asks=(("pinion_end_play", 1),),
             why=("It turns at nothing: that is loose, and does not say by how much. The end play does.",),
         )  # fmt: skip
+    if station == "carrier_preload" and _is_pulled_next(state):
+        return before_the_pull(state, display)
     return ring_first(state, display) if station in ("carrier_preload", "backlash") else None
+
+
+def _is_pulled_next(state: AxleState) -> bool:
+    """Whether the carrier is set by an adjuster's torque, and none was pulled on what is in."""
+    pulled = state.latest("adjuster_pull")
+    stale = pulled is None or reading_stale("carrier_preload", pulled.kind, pulled.settings, state)
+    return chosen_way(state, "carrier_preload").way == "pull" and bool(stale)
 
 
 def _never_worse(state: AxleState, move: Move, display: Display) -> Move:
@@ -165,7 +174,7 @@ def _before_reading(state: AxleState, display: Display, standing: Standing) -> M
     if standing.station == "carrier_preload" and sides_are_set(state):
         if standing.way.way == "taps":
             return last_size(state, display, standing)
-        return before_the_pull(state, display) if standing.way.way == "pull" else None
+        return None
     if standing.station == "pinion_preload":
         if not _pinion_is_set(state):
             return start_preload(state, display)

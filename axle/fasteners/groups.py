@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -9,14 +10,18 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from axle.errors import AxleError
+from axle.errors import AxleError, quoted
 from axle.fasteners.threads import Thread, classes, plausible_torque, thread_named
 from axle.limits import Range
 from axle.procedure.choices import Condition, Facts, condition_from, holds
 from axle.procedure.scope import scope_of
 from axle.spec import Sheet, spec_keys
-from axle.units import FOOT_POUND, Display, brief
+from axle.units import FOOT_POUND, Display, brief, unit_named
 
+# Nobody has looked at the part yet: what a group usually has is assumed.
+_ASSUMED = frozenset({"count", "thread", "grade"})
+# So many bolts are tightened in one stage.
+_FEW = 2
 SHAPES = ("circle", "rectangle", "caps", "pair", "pair_of_circles", "single")
 
 
@@ -41,6 +46,9 @@ class Group:
     :param reading: reading kind that the last stage stores, or "".
     :param note: what people trip on.
     :param light: whether it is set on purpose to far less than the thread bears.
+    :param assumed: fields that nobody looked at on the part in hand: "count", "thread", "grade".
+    :param figures: torques that the note names, by name [N·m].
+    :param trial: bolts that are enough in trials, or 0.
     :raises AxleError: for a thread, class, count or torque that cannot be.
     """
 
@@ -60,6 +68,9 @@ class Group:
     reading: str
     note: str
     light: bool
+    assumed: frozenset[str] = frozenset()
+    figures: tuple[tuple[str, float], ...] = ()
+    trial: int = 0
 
     def __post_init__(self) -> None:
         if self.shape not in SHAPES:
@@ -81,6 +92,23 @@ class Group:
     def screw(self) -> Thread:
         """Its thread."""
         return thread_named(self.thread)
+
+    def note_in(self, display: Display) -> str:
+        """The note, its figures in the reader's unit.
+
+        :param display: units of the words.
+        """
+        unit = display.bolt_torque
+        shown = {name: f"{brief(value, unit)} {unit.symbol}" for name, value in self.figures}
+        return self.note.format(**shown) if shown else self.note
+
+    @property
+    def fastener(self) -> str:
+        """Thread and class, marked where they are assumed."""
+        words = f"{self.count} × {self.thread}, {self.grade}"
+        if self.assumed & {"thread", "grade"}:
+            return f"{words} (assumed: look at the part)"
+        return words
 
     @property
     def order(self) -> tuple[int, ...]:
@@ -111,6 +139,8 @@ class Group:
         """
         limits = plausible_torque(self.screw, self.grade)
         low = 0.0 if self.light else limits.low
+        if torque >= low and not self.wanted.has_top:
+            return ""  # at least so much, and the preload alone says how much more
         if low <= torque <= limits.high:
             return ""
         side = "more than" if torque > limits.high else "less than"
@@ -162,6 +192,7 @@ def torque_sheet(
     """
     found = []
     left_out = scope_of(facts).groups
+    given = corrected or {}
     for name, row in _rows().items():
         if name in left_out or not holds(row["when"], facts):
             continue
@@ -172,15 +203,20 @@ def torque_sheet(
             factor = float(FOOT_POUND.factor)
             wanted = Range(row["torque"][0] * factor, row["torque"][1] * factor)
             source = "common practice: the maker's figure comes first"
+            if name == "nut" and facts["preload_by"] == "sleeve":
+                wanted = Range(wanted.low, math.inf)  # the preload says how far a sleeve's nut goes
         hand = facts["bolt_hand"] if name == "ring" else "right"
+        usual = row | (row["metric"] if sheet.is_metric and "metric" in row else {})
         group = Group(
-            name, row["title"], row["shape"], row["count"], row["thread"], row["grade"], hand,
+            name, row["title"], row["shape"], row["count"], usual["thread"], usual["grade"], hand,
             row["coating"], row["new_only"], wanted, source, tuple(row["stages"]),
             tuple(row.get("after", ())), row.get("reading", ""), row["note"], row.get("light", False),
+            _ASSUMED, _figures(row), row.get("trial", 0),
         )  # fmt: skip
         if name == "ring" and facts["ring_bolts"] == "dry_patch":
             group = replace(group, coating="dry patch, nothing added")
-        found.append(corrected_group(group, (corrected or {}).get(name, {})))
+        found.append(corrected_group(group, given.get(name, {})))
+    found += [own_group(name, row) for name, row in given.items() if row.get("own")]
     present = {group.group for group in found}
     return tuple(replace(g, after=tuple(a for a in g.after if a in present)) for g in _in_order(found))
 
@@ -195,10 +231,42 @@ def corrected_group(group: Group, given: Mapping[str, Any]) -> Group:
     :source: the builder.
     """
     plain = {name: given[name] for name in ("count", "thread", "grade", "hand", "coating") if name in given}
+    plain["assumed"] = group.assumed - set(given)
     if "low" in given and "high" in given:
         plain["wanted"] = Range(float(given["low"]), float(given["high"]))
         plain["source"] = str(given.get("source", "")) or "entered at the bench"
     return replace(group, **plain)
+
+
+def own_group(name: str, given: Mapping[str, Any]) -> Group:
+    """A group of the shop's own: spindle bolts, spring U-bolts, whatever the axle has besides.
+
+    :param name: its name in records.
+    :param given: title, shape, count, thread, grade, hand, coating, low and high [N·m; high nothing for "at
+        least"], source, after, note.
+    :returns: the group, tightened in two stages where it has more than two bolts.
+    :raises AxleError: for a value that cannot be.
+    :source: the builder.
+
+    >>> given = {"title": "Spring U-bolts", "count": 4, "thread": "1/2-20", "grade": "grade 5",
+    ...          "low": 60.0, "high": 75.0}
+    >>> own_group("own-1", given).fastener
+    '4 × 1/2-20, grade 5'
+    """
+    title = str(given.get("title", "")).strip()
+    if len(title) < 3:
+        raise AxleError("group of fasteners", given=quoted(title), wanted="its name, a few words")
+    count = int(given.get("count", 0))
+    high = given.get("high")
+    after = str(given.get("after", ""))
+    wanted = Range(float(given.get("low", 0.0)), math.inf if high is None else float(high))
+    return Group(
+        name, title[:40], str(given.get("shape", "circle")), count, str(given.get("thread", "")),
+        str(given.get("grade", "")), str(given.get("hand", "right")),
+        str(given.get("coating", "")) or "dry", bool(given.get("new_only")), wanted,
+        str(given.get("source", "")) or "entered at the bench", (0.5, 1.0) if count > _FEW else (1.0,),
+        (after,) if after else (), "", str(given.get("note", "")).replace("{", "(").replace("}", ")"), True,
+    )  # fmt: skip
 
 
 def tightening_order(shape: str, count: int) -> tuple[int, ...]:
@@ -259,6 +327,13 @@ def _in_order(groups: list[Group]) -> list[Group]:
         rest.remove(ready)
         done.append(ready)
     return done
+
+
+def _figures(row: Mapping[str, Any]) -> tuple[tuple[str, float], ...]:
+    return tuple(
+        (name, float(unit_named(unit).factor) * value)
+        for name, (value, unit) in row.get("figures", {}).items()
+    )
 
 
 @cache

@@ -53,6 +53,7 @@ class GroupStanding:
 
     group: Group
     stages: tuple[StageStanding, ...]
+    trial: StageStanding | None = None
 
     @property
     def is_done(self) -> bool:
@@ -104,7 +105,7 @@ def stand_torques(
             stages.append(StageStanding(stage, row, stale, waits))
             if row is None and not waits:
                 waits = f"{stage.words} first"
-        found.append(GroupStanding(group, tuple(stages)))
+        found.append(GroupStanding(group, tuple(stages), _trial(group, latest, layout, settings, display)))
         if found[-1].is_done:
             done.add(group.group)
     return tuple(found)
@@ -123,7 +124,10 @@ def check_next(of: Sequence[GroupStanding], group: str, stage: int) -> StageStan
     standing = next((g for g in of if g.group.group == group), None)
     if standing is None:
         raise AxleError("fasteners", given=f"“{group[:30]}”", wanted="a group of this job's torque sheet")
-    found = next((s for s in standing.stages if s.stage.number == stage), None)
+    offered: list[StageStanding] = [*standing.stages]
+    if standing.trial is not None:
+        offered.append(standing.trial)
+    found = next((s for s in offered if s.stage.number == stage), None)
     title = standing.group.title
     if found is None:
         raise AxleError(title, given=f"stage {stage}", wanted=f"1 to {len(standing.stages)}")
@@ -150,6 +154,20 @@ def open_torques(of: Sequence[GroupStanding]) -> tuple[str, ...]:
             reason = f"stale, {waiting.stale}" if waiting.stale else f"{waiting.stage.words} not signed"
             found.append(f"{standing.group.title}: {reason}.")
     return tuple(found)
+
+
+def _trial(
+    group: Group, latest: Mapping[tuple[str, int], Tightened], layout: Layout,
+    settings: Mapping[Place, Decimal], display: Display,
+) -> StageStanding | None:  # fmt: skip
+    """The torque of a trial: a few of the bolts, signed by itself, and no stage of the final ones."""
+    if not group.trial:
+        return None
+    row = latest.get((group.group, 0))
+    stale = _stale(group, row, layout, settings) if row is not None else ""
+    words = f"trial, {group.trial} of {group.count} bolts"
+    stage = Stage(0, words, group.wanted, group.wanted.words(display.bolt_torque))
+    return StageStanding(stage, None if stale else row, stale, "")
 
 
 def _stale(group: Group, row: Tightened, layout: Layout, settings: Mapping[Place, Decimal]) -> str:

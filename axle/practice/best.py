@@ -11,6 +11,19 @@ from axle.simulator.axle import Axle, Built, Limits
 from axle.simulator.hidden import FAULT_WORDS, Fault, Hidden
 
 _MIDDLE_TORQUE: Final = 2.26
+# What each fault puts out of range by itself, so that nobody is blamed for it.
+SPOILS: Final[Mapping[Fault, frozenset[str]]] = {
+    Fault.GEAR_RUNOUT: frozenset({"spread", "runout"}),
+    Fault.FLANGE_BURR: frozenset({"spread", "runout"}),
+    Fault.BENT_PINION: frozenset({"spread", "backlash"}),
+    Fault.UNSEATED_CUP: frozenset({"depth", "pinion preload", "carrier preload"}),
+    Fault.DRY_BEARING: frozenset({"pinion preload", "carrier preload"}),
+    Fault.WRONG_MARK: frozenset({"depth"}),
+    Fault.SLINGER_OUT: frozenset({"depth", "pinion preload"}),
+    Fault.SWAPPED_CAPS: frozenset({"spread", "carrier preload"}),
+    Fault.MISLABELLED_SHIM: frozenset({"depth", "backlash", "carrier preload"}),
+    Fault.WRENCH_NOT_ZERO: frozenset({"pinion preload", "carrier preload"}),
+}
 # What cures a fault, in a few words; common practice.
 _CURES: Final[Mapping[Fault, str]] = {
     Fault.GEAR_RUNOUT: "Read around the ring gear, clock it, else replace the pair.",

@@ -15,6 +15,7 @@ _SKIPPED: Final = 5
 _SIGNED_OUT: Final = 15
 _WRONG: Final = 50
 _FAULT_MISSED: Final = 40
+_UNBUILT: Final = 100
 _FREE_MINUTES: Final = 60
 _QUARTER_HOUR: Final = 2
 
@@ -30,9 +31,10 @@ class Attempt:
     :param skipped: hold points passed over.
     :param signed_out: stations signed out of range.
     :param minutes: from the start to the end.
-    :param wrong: what was truly out of range at the end.
+    :param wrong: what was truly out of range at the end, less what a planted fault spoils.
     :param fault: whether something was planted.
     :param named: whether it was named.
+    :param built: whether the axle once stood together, or as far as the exercise goes.
     """
 
     assemblies: int
@@ -45,6 +47,7 @@ class Attempt:
     wrong: tuple[str, ...] = ()
     fault: bool = False
     named: bool = False
+    built: bool = True
 
 
 @dataclass(frozen=True)
@@ -84,8 +87,10 @@ def score(of: Attempt) -> Score:
     cost(f"{of.signed_out} stations signed out of range", of.signed_out * _SIGNED_OUT)
     if of.fault:
         cost("what was wrong with it was not named", 0 if of.named else _FAULT_MISSED)
-    elif of.wrong:
+    if of.wrong:
         cost(f"truly out of range at the end: {', '.join(of.wrong)}", _WRONG)
+    if not of.built:
+        cost("the axle was never built", _UNBUILT)
     late = max(of.minutes - _FREE_MINUTES, 0.0)
     cost(f"{of.minutes:.0f} minutes", min(int(late // 15) * _QUARTER_HOUR, 10))
     return Score(max(sum(points for _, points in lines), 0), tuple(lines))

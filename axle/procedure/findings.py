@@ -36,11 +36,12 @@ class Sign:
 
 @dataclass(frozen=True)
 class Part:
-    """A part that is inspected, with the signs it can show."""
+    """A part that is inspected, with the signs it can show, and what is replaced together with it."""
 
     part: str
     title: str
     signs: tuple[Sign, ...]
+    partner: str = ""
 
 
 @dataclass(frozen=True)
@@ -107,7 +108,9 @@ def parts() -> Mapping[str, Part]:
     :source: ``findings.toml``; common practice.
     """
     return {
-        name: Part(name, row["title"], tuple(signs()[sign] for sign in row["signs"]))
+        name: Part(
+            name, row["title"], tuple(signs()[sign] for sign in row["signs"]), row.get("partner", "")
+        )
         for name, row in _load()["part"].items()
     }
 
@@ -124,6 +127,50 @@ def not_looked_at(found: Iterable[Found], without: Collection[str] = ()) -> tupl
     """
     seen = {*without, *(finding.part for finding in found)}
     return tuple(f"{part.title}: not looked at yet." for name, part in parts().items() if name not in seen)
+
+
+def wanted_parts(found: Iterable[Found]) -> tuple[Part, ...]:
+    """The parts that are to be replaced, and so have to be at hand.
+
+    :param found: the findings that stand.
+    :source: the builder's decisions.
+
+    >>> [part.part for part in wanted_parts([Found("gears", "chipped", "replace", "a tooth")])]
+    ['gears']
+    """
+    return tuple(parts()[row.part] for row in found if row.decision == "replace")
+
+
+def questions(found: Iterable[Found], oil: str) -> tuple[str, ...]:
+    """What the findings leave open: partners of what is replaced, and metal that no part accounts for.
+
+    :param found: the findings that stand.
+    :param oil: the oil as found, as in ``choices.toml``.
+    :returns: one sentence each; a reason beside "sound" answers it.
+    :source: common practice: bearings are replaced in pairs, cone and cup together.
+
+    >>> questions([Found("pinion_inner", "blue", "replace", "blue rollers")], "clean")[0][:37]
+    'Pinion outer bearing and cup: its par'
+    """
+    rows = {row.part: row for row in found}
+    asked = []
+    for row in rows.values():
+        partner = parts()[row.part].partner
+        if row.decision != "replace" or not partner:
+            continue
+        other = rows.get(partner)
+        if other is None or (other.decision != "replace" and not other.reason.strip()):
+            asked.append(
+                f"{parts()[partner].title}: its partner is replaced. Cone and cup go together, and so does "
+                "the pair: replace it as well, or say why it stays."
+            )
+    told = [row for row in rows.values() if row.sign != "sound" or row.reason.strip()]
+    if oil == "metal" and set(rows) == set(parts()) and not told:
+        asked.append(
+            "Metal was in the oil, and every part is called sound: where does it come from? Look again, or "
+            "say at one of them where it came from."
+        )
+    return tuple(asked)
 
 
 def contaminated(found: Iterable[Found]) -> bool:

@@ -17,7 +17,7 @@ from axle.units import Display, parse
 
 LISTS = ("marks", "shims", "back", "tools_in")
 _PIECES = 12
-# Items that are no thin shims: up to some 3 in long.
+# Items that are no thin shims: up to some 2 in long.
 _LONG = ("spacer", "old_sleeve")
 
 
@@ -212,7 +212,7 @@ def _pieces(item: Item, text: str, display: Display) -> tuple[Decimal, ...]:
     if not 1 <= len(parts) <= _PIECES:
         raise AxleError(item.title, given=f"{len(parts)} pieces", wanted=f"1 to {_PIECES}, with + between")
     found = tuple(parse(part, display.length, item.title).core for part in parts)
-    most = 79 if item.item in _LONG else 20
+    most = 49 if item.item in _LONG else 20
     for piece, part in zip(found, parts, strict=True):
         if not Decimal("0.02") <= piece <= most:
             raise AxleError(

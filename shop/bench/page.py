@@ -458,6 +458,7 @@ def _tighten(axle: Axle, *, may_sign: bool) -> dict[str, Any] | None:
         "group": standing.group,
         "stage": stage,
         "unit": unit.symbol,
+        "note": standing.group.note_in(axle.display),
         "middle": brief(stage.stage.wanted.aim, unit),
         "both": in_both(stage.stage.wanted, unit),
         "drawing": bolts(standing.group),

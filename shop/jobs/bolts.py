@@ -7,7 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from axle.errors import AxleError, quoted
-from axle.fasteners.groups import corrected_group
+from axle.fasteners.groups import corrected_group, own_group
 from axle.fasteners.signing import check_next
 from axle.fasteners.threads import adapter_setting
 from axle.layout import Place
@@ -17,6 +17,10 @@ from shop.jobs.change import changing
 from shop.jobs.models import Job, Position, Reading, Tightening
 from shop.people import rules
 from shop.people.models import User
+
+# So many groups of its own has a job at the most; so many other jobs are looked through for theirs.
+_MOST_OWN = 12
+_LOOKED_AT = 40
 
 
 def correct(user: User, job: Job, version: int, group: str, given: Mapping[str, Any]) -> None:
@@ -31,6 +35,50 @@ def correct(user: User, job: Job, version: int, group: str, given: Mapping[str, 
         held.fasteners = {**held.fasteners, group: {**held.fasteners.get(group, {}), **given}}
         held.save(update_fields=["fasteners"])
         change.what = f"corrected the {known[group].title.lower()}"
+
+
+def add_group(user: User, job: Job, version: int, given: Mapping[str, Any]) -> None:
+    """Add a group of the shop's own to a job's torque sheet."""
+    with changing(job, user, version) as change:
+        held = change.job
+        taken = {int(name.removeprefix("own-")) for name in held.fasteners if name.startswith("own-")}
+        name = f"own-{max(taken, default=0) + 1}"
+        if len(taken) >= _MOST_OWN:
+            raise AxleError("groups of the shop's own", given="one more", wanted=f"{_MOST_OWN} at the most")
+        made = own_group(name, given)  # refused here if it cannot be
+        known = {group.group for group in bridge.load(held).groups}
+        if made.after and made.after[0] not in known:
+            raise AxleError("order", given=f"after “{made.after[0][:20]}”", wanted="a group of this job")
+        held.fasteners = {**held.fasteners, name: {**given, "own": True}}
+        held.save(update_fields=["fasteners"])
+        change.what = f"added {made.title.lower()} to the torque sheet"
+
+
+def drop_group(user: User, job: Job, version: int, group: str) -> None:
+    """Take a group of the shop's own off a torque sheet; one that was signed stays on record."""
+    with changing(job, user, version) as change:
+        held = change.job
+        if not held.fasteners.get(group, {}).get("own"):
+            raise AxleError("fasteners", given=f"“{group[:20]}”", wanted="a group of the shop's own")
+        if Tightening.objects.filter(job=held, group=group).exists():
+            raise AxleError(
+                "fasteners", given="a group that was signed", wanted="one that nobody signed yet"
+            )
+        held.fasteners = {name: row for name, row in held.fasteners.items() if name != group}
+        held.save(update_fields=["fasteners"])
+        change.what = "took a group off the torque sheet"
+
+
+def used_before(job: Job) -> list[dict[str, Any]]:
+    """Groups of the shop's own on its other jobs, the newest first, each title once."""
+    found: dict[str, dict[str, Any]] = {}
+    others = Job.objects.of(job.shop).filter(practice=False).exclude(pk=job.pk).order_by("-touched_at")
+    for number, fasteners in others.values_list("number", "fasteners")[:_LOOKED_AT]:
+        for name, row in fasteners.items():
+            if row.get("own"):
+                found.setdefault(row["title"], {**row, "from": f"{number} {name}"})
+    mine = {row.get("title") for row in job.fasteners.values()}
+    return [row for title, row in found.items() if title not in mine]
 
 
 def sign_stage(

@@ -31,7 +31,7 @@ from axle.fasteners.signing import GroupStanding, Tightened, open_torques, stand
 from axle.gearset import GearSet, Stance
 from axle.layout import Place
 from axle.procedure.choices import HOLE_STEP, LASH_PLACES, OVERSHOOT, Build, still_possible
-from axle.procedure.findings import Found, contaminated, not_looked_at
+from axle.procedure.findings import Found, contaminated, not_looked_at, questions
 from axle.procedure.register import LISTS, Entry, Event, open_items
 from axle.procedure.sequence import Plan, plan
 from axle.procedure.stations import stations
@@ -120,7 +120,7 @@ class Axle:
         lines = self.register_lines
         fitted = self._fitted_by_item()
         lists = {name: open_items(name, facts, lines, fitted) for name in LISTS}
-        lists["findings"] = not_looked_at(self.found, self.plan.scope.parts)
+        lists["findings"] = not_looked_at(self.found, self.plan.scope.parts) + self._metal_unexplained()
         lists["torques"] = open_torques(self.torques)
         lists["tools"] = self._tools_open()
         return Records(marks_from(self.step_marks), lists, frozenset(self.job.choices))
@@ -191,6 +191,11 @@ class Axle:
             if piece.assembly_id == self.assembly.pk:
                 counts[item_of(Place(piece.place), self.spec)] += 1
         return counts
+
+    def _metal_unexplained(self) -> tuple[str, ...]:
+        """Metal in the oil, as it was taken down, that no finding accounts for."""
+        asked = questions(self.found, self.job.choices.get("oil", ""))
+        return tuple(line for line in asked if line.startswith("Metal"))
 
     def _tools_open(self) -> tuple[str, ...]:
         words = {"missing": "missing", "": "not ticked yet"}

@@ -12,12 +12,12 @@ from django.core.files.base import ContentFile
 from axle.advice.progress import Mark
 from axle.carrier.book import Done, Line, book_of
 from axle.errors import AxleError
-from axle.fasteners.groups import corrected_group, torque_sheet
+from axle.fasteners.groups import corrected_group, own_group, torque_sheet
 from axle.procedure.choices import Build, choices, still_possible
 from axle.procedure.findings import Found
 from axle.procedure.register import Event, items
 from axle.procedure.scope import scopes
-from axle.procedure.steps import step_named, tools
+from axle.procedure.steps import step_named
 from axle.specfile import read_spec
 from shop.jobs import photos
 from shop.jobs.models import (
@@ -31,6 +31,7 @@ from shop.jobs.models import (
     Tightening,
     Timer,
 )
+from shop.jobs.work import is_listed
 from shop.people.models import User
 
 LARGEST_ARCHIVE = 256 * 1024 * 1024
@@ -127,7 +128,7 @@ def check_work(
     if lost:
         refuse(f"job/choices/{min(lost)}", f"“{chosen[min(lost)]}”", "one that this axle can have")
     for name, state in about.get("tools", {}).items():
-        if name not in tools() or state not in ("have", "missing"):
+        if not is_listed(name) or state not in ("have", "missing"):
             refuse(f"job/tools/{name}", f"“{state}”", "have or missing, of a tool that Lash knows")
     probes: Mapping[str, Callable[[Mapping[str, Any]], object]] = {
         "step_marks": lambda given: (step_named(given["step"]), _member(Mark, given["mark"], "mark")),
@@ -211,6 +212,14 @@ def _check_bolts(data: Mapping[str, Any], refuse: _Refuse) -> None:
     facts = Build(spec.layout, bool(data["job"]["new_bearings"]), chosen, scope=scope).facts
     groups = {group.group: group for group in torque_sheet(facts, spec.sheet)}
     for name, given in corrected.items():
+        if given.get("own"):
+            try:
+                own_group(name, given)
+            except (AxleError, TypeError, ValueError):
+                refuse(
+                    f"job/fasteners/{name}", "a group that cannot be", "title, count, thread, class, torque"
+                )
+            continue
         if name not in groups:
             refuse(f"job/fasteners/{name}", "a group that this axle has not", ", ".join(groups))
         try:

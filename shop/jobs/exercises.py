@@ -138,9 +138,14 @@ def _as_given(user: User, job: Job, exercise: Exercise, run: PracticeRun) -> Non
     """Fit what an exercise begins with: right where it is given, as it came where it is the exercise."""
     found = Simulated(job, run, spec_for(exercise))
     hidden, layout = found.hidden, found.spec.layout
-    if exercise.is_whole:
+    if exercise.is_whole and not layout.has_adjusters:
         return
     right, first = right_packs(hidden, found.limits), first_settings(run.seed, Axle(hidden, Built()))
+    if exercise.is_whole:
+        # The adjusters stand where they came in: counted from there the marks are near, as on a bench.
+        stood = {p: Decimal(round(first[p] * 2)) / 2 for p in (Place.RING, Place.FAR)}
+        rebuild(user, bridge.load(job), {}, stood, note="as it came in")
+        return
     wanted: dict[Place, float] = {}
     if "depth" not in exercise.goal:
         wanted[Place.DEPTH] = right[Place.DEPTH] if "depth" in exercise.given else first[Place.DEPTH]

@@ -12,6 +12,9 @@ from shop.jobs.models import Finding, Job, RegisterLine
 from shop.people.models import User
 from shop.stock import tray
 
+# Replaced, the pinion is built to the range of new bearings.
+PINION_BEARINGS = ("pinion_inner", "pinion_outer")
+
 
 def write_register(
     user: User, job: Job, version: int, item: str, event: register.Event, words: str,
@@ -72,4 +75,9 @@ def find(
             entry=entry, at=clock.now(), person=user, by=user.called,
         )  # fmt: skip
         change.what = f"found {parts()[part].title.lower()}: {found.seen.title}"
+        if decision == "replace" and part in PINION_BEARINGS and not change.job.new_bearings:
+            # New bearings have a preload range of their own.
+            change.job.new_bearings = True
+            change.job.save(update_fields=["new_bearings"])
+            change.what += "; the pinion bearings are new now"
     return row

@@ -8,10 +8,11 @@ from django.db import transaction
 from PIL import Image
 
 from axle.advice.held import depth_held
+from axle.advice.judge import is_together
 from axle.contact.patch import Patch
 from axle.errors import AxleError
 from axle.layout import Place
-from axle.practice.best import Best, best_of
+from axle.practice.best import SPOILS, Best, best_of
 from axle.practice.ladder import Exercise, exercise_named
 from axle.practice.score import Attempt, Score, answers_score, score
 from axle.simulator.axle import out_of_range
@@ -107,14 +108,22 @@ def scored(job: Job, run: PracticeRun) -> Score:
     """What an attempt comes to, as the job stands."""
     axle, found = bridge.load(job), Simulated(job, run, read_spec(job.sheet))
     exercise = exercise_named(run.exercise)
-    wrong = wrong_of(found, exercise)
-    signed = [s for name, s in axle.state.signatures.items() if s.deviation and name in exercise.goal]
+    spoilt = SPOILS[Fault(run.fault)] if run.fault else frozenset()
+    wrong = tuple(name for name in wrong_of(found, exercise) if name not in spoilt)
+    excused = {station for name in spoilt for station in _JUDGED[name]}
+    signed = [
+        s for name, s in axle.state.signatures.items()
+        if s.deviation and name in exercise.goal and name not in excused
+    ]  # fmt: skip
     unread = [name for name in exercise.goal if axle.standings[name].result is None]
+    built = len(unread) < len(exercise.goal) and (
+        not exercise.is_whole or is_together(axle.state, axle.standings)
+    )
     minutes = (clock.now() - run.started_at).total_seconds() / 60
     return score(
         Attempt(
             axle.assembly.number, len(axle.valid_readings()) + run.prints, exercise.par, run.hints,
-            len(unread), len(signed), minutes, wrong, bool(run.fault), run.named == run.fault,
+            len(unread), len(signed), minutes, wrong, bool(run.fault), run.named == run.fault, built,
         )
     )  # fmt: skip
 

@@ -8,6 +8,7 @@ from axle.advice.progress import Mark, StepStanding, goes_stale, open_before
 from axle.errors import AxleError, quoted
 from axle.layout import Place
 from axle.procedure.choices import SLINGER_AT, Build, choices, still_possible
+from axle.procedure.findings import parts
 from axle.procedure.scope import scope_named
 from axle.procedure.steps import Step, tools
 from shop.jobs import bridge, clock
@@ -18,6 +19,8 @@ from shop.people import rules
 from shop.people.models import User
 
 MILES = ("miles", "km")
+# Before the name of a part that the findings replace, on the list before starting.
+PART = "part-"
 
 
 class OutOfOrder(Exception):
@@ -209,10 +212,15 @@ def record_arrival(
         change.what = "took down the arrival"
 
 
+def is_listed(name: str) -> bool:
+    """Whether the list before starting can have such a line: a tool, or a part that is replaced."""
+    return name in tools() or (name.startswith(PART) and name.removeprefix(PART) in parts())
+
+
 def tick_tools(user: User, job: Job, version: int, have: Mapping[str, str]) -> None:
     """Keep what is at hand and what is missing, by tool."""
     for name, state in have.items():
-        if name not in tools() or state not in ("have", "missing", ""):
+        if not is_listed(name) or state not in ("have", "missing", ""):
             raise AxleError("list", given=f"“{name[:20]}: {state[:12]}”", wanted="have or missing")
     with changing(job, user, version) as change:
         change.job.tools = {name: state for name, state in {**change.job.tools, **have}.items() if state}

@@ -8,6 +8,23 @@ from axle.units import Display, parse
 from shop.config.http import whole_number
 
 
+def own_group_from(given: Mapping[str, str], display: Display) -> dict[str, Any]:
+    """Read a group of the shop's own; no higher figure means "at least".
+
+    :raises AxleError: naming the field that cannot be used.
+    """
+    found: dict[str, Any] = {
+        name: given.get(name, "").strip()[:most]
+        for name, most in (("title", 40), ("shape", 20), ("thread", 24), ("grade", 24), ("hand", 5),
+                           ("coating", 60), ("source", 120), ("after", 20), ("note", 120))
+    }  # fmt: skip
+    found["count"] = whole_number(given.get("count"), "count", 1, 40)
+    found["low"] = float(parse(given.get("low", ""), display.bolt_torque, "torque").core)
+    if given.get("high", "").strip():
+        found["high"] = float(parse(given["high"], display.bolt_torque, "higher torque").core)
+    return {name: value for name, value in found.items() if value != ""}
+
+
 def correction_from(given: Mapping[str, str], display: Display) -> dict[str, Any]:
     """Read a correction of a group of fasteners; an empty field leaves the group as it is.
 

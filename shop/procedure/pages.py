@@ -13,11 +13,12 @@ from axle.advice.progress import StepStanding, work_at
 from axle.advice.runs import Run, alias_words, holes_words, newest, position_of
 from axle.contact.mark import Mark
 from axle.contact.reading import target
+from axle.fasteners.signing import GroupStanding
 from axle.fasteners.threads import classes, threads
 from axle.layout import Place
 from axle.limits import Range
 from axle.procedure.choices import choices
-from axle.procedure.findings import DECISIONS, Found, parts
+from axle.procedure.findings import DECISIONS, Found, parts, questions, wanted_parts
 from axle.procedure.register import LISTS, items, items_of
 from axle.procedure.scope import scopes
 from axle.procedure.stations import kind_named, stations
@@ -28,17 +29,24 @@ from shop.drawing.polar import polar
 from shop.drawing.series import series
 from shop.jobs import heights as height_services
 from shop.jobs import timers as timer_services
+from shop.jobs.bolts import used_before
 from shop.jobs.bridge import Axle
 from shop.jobs.clock import between, in_hours
-from shop.jobs.models import Finding, Photo, Reading
+from shop.jobs.models import Finding, Photo, Reading, Tightening
 from shop.jobs.reconcile import reconcile
 from shop.jobs.words import in_both
+from shop.jobs.work import PART
 from shop.people.models import User
 from shop.stock import tray
 
 _KINDS = {
     "stand": "Stands and lifting", "tool": "Tools", "gauge": "Gauges", "consumable": "Consumables",
     "part": "Parts",
+}  # fmt: skip
+# How the bolts of a group of the shop's own lie.
+SHAPE_WORDS = {
+    "circle": "in a circle: star order", "rectangle": "around a rectangle", "pair": "a pair",
+    "pair_of_circles": "a circle on each side", "single": "one",
 }  # fmt: skip
 # What each reading as received is held against on the finished axle.
 _NOW = {
@@ -86,6 +94,14 @@ def tools(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
             {
                 "name": need.tool.tool, "title": need.tool.title, "stops": need.tool.stops,
                 "first": need.first.title, "state": axle.job.tools.get(need.tool.tool, ""),
+            }
+        )  # fmt: skip
+    for part in wanted_parts(axle.found):
+        name = f"{PART}{part.part}"
+        groups[_KINDS["part"]].append(
+            {
+                "name": name, "title": f"New: {part.title.lower()}", "stops": True,
+                "first": "replaced by the findings", "state": axle.job.tools.get(name, ""),
             }
         )  # fmt: skip
     rows = [row for group in groups.values() for row in group]
@@ -212,6 +228,8 @@ def findings(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
     return {
         "rows": rows,
         "decisions": DECISIONS,
+        "asked": questions(axle.found, axle.job.choices.get("oil", "")),
+        "wanted": wanted_parts(axle.found),
         "open": axle.records.open_lists["findings"],
         "flush": any(step.step == "inspect-flush" for step in axle.plan.steps),
     }
@@ -305,12 +323,26 @@ def torque(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
         rows.append(
             {
                 "group": group, "stages": stages, "done": standing.is_done, "drawing": bolts(group),
+                "note": group.note_in(axle.display), "own": group.group.startswith("own-"),
+                "trial": standing.trial, "trial_row": _trial_row(axle, standing),
+                "entry": str(uuid.uuid4()),
                 "both": in_both(group.wanted, unit),
                 "figures": group.wanted.words(unit),
                 "order": " ".join(str(bolt) for bolt in group.order),
             }
         )  # fmt: skip
-    return {"rows": rows, "unit": unit, "threads": list(threads()), "grades": list(classes())}
+    return {
+        "rows": rows, "unit": unit, "threads": list(threads()), "grades": list(classes()),
+        "shapes": SHAPE_WORDS.items(), "used_before": used_before(axle.job),
+    }  # fmt: skip
+
+
+def _trial_row(axle: Axle, standing: GroupStanding) -> Tightening | None:
+    """Who signed the trial's torque that stands."""
+    if standing.trial is None or standing.trial.signed is None:
+        return None
+    rows = [row for row in axle.tightenings if (row.group, row.stage) == (standing.group.group, 0)]
+    return rows[-1] if rows else None
 
 
 def photos(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:

@@ -29,7 +29,7 @@ from shop.people import rules
 from shop.people.bridge import display_for
 from shop.procedure import carrier as carrier_page
 from shop.procedure import pages
-from shop.procedure.forms import correction_from
+from shop.procedure.forms import correction_from, own_group_from
 
 Act = Callable[[Job, Mapping[str, str]], str]
 
@@ -259,6 +259,30 @@ def torque(request: HttpRequest, number: int) -> HttpResponse:
 
     def correct(job: Job, given: Mapping[str, str]) -> str:
         user = user_of(request)
+        if given.get("do") == "add":
+            bolts.add_group(user, job, _version(given), own_group_from(given, display_for(user)))
+            return "Added to this job's torque sheet."
+        if given.get("do") == "again":
+            again = [row for row in bolts.used_before(job) if row["from"] == given.get("from")]
+            if not again:
+                raise AxleError(
+                    "group", given="one that is not there", wanted="one of the shop's other jobs"
+                )
+            known = {
+                name: value for name, value in again[0].items() if name not in ("from", "own", "after")
+            }
+            bolts.add_group(user, job, _version(given), known)
+            return "Taken over from another job."
+        if given.get("do") == "drop":
+            bolts.drop_group(user, job, _version(given), given.get("group", ""))
+            return "Taken off the torque sheet."
+        if given.get("do") == "trial":
+            torque = parse(given.get("value", ""), display_for(user).bolt_torque, "trial torque")
+            bolts.sign_stage(
+                user, job, _version(given), given.get("group", ""), 0, torque, _entry(given),
+                given.get("words", ""),
+            )  # fmt: skip
+            return "The trial's torque is signed; the final stages are signed on the bench."
         fields = correction_from(given, display_for(user))
         bolts.correct(user, job, _version(given), given.get("group", ""), fields)
         return "Corrected for this job."

@@ -98,7 +98,7 @@ def _torque(axle: Axle, standing: GroupStanding) -> dict[str, str]:
     unit = axle.display.bolt_torque
     return {
         "title": group.title,
-        "words": f"{group.count} × {group.thread}, {group.grade}",
+        "words": group.fastener,
         "torque": f"{show(signed[-1].torque, unit)} {unit.symbol}" if signed else "—",
         "wanted": group.wanted.words(unit),
         "source": group.source,

@@ -16,6 +16,8 @@ from shop.stock.models import Condition, Family, Kit, Role, ShimLot, StockMoveme
 
 _FINEST: Final = Decimal("0.00001")
 MOST_OF_A_SIZE: Final = 500
+# A size written in the reader's unit comes back so near [mm].
+_ROUNDED: Final = Decimal("0.0005")
 Kind = StockMovement.Kind
 
 
@@ -140,6 +142,37 @@ def receive_many(user: User, lots: Sequence[Lot], reason: str) -> int:
         for given in lots:
             receive(user, given, reason)
     return sum(given.quantity for given in lots)
+
+
+def take_table(user: User, rows: Sequence[tuple[Lot, int | None]]) -> tuple[int, int]:
+    """Take a table in, whole or not at all: lines with a lot's own number are its count, others a delivery.
+
+    :returns: pieces received, and lots whose count was corrected.
+    """
+    received, corrected = 0, 0
+    with transaction.atomic():
+        for given, number in rows:
+            lot = _same_lot(user, given, number)
+            if lot is None:
+                if given.quantity:
+                    receive(user, given, "from a table")
+                    received += given.quantity
+            elif lot.quantity != given.quantity:
+                move(user, lot, given.quantity - lot.quantity, "counted, from a table", Kind.SORT)
+                corrected += 1
+    return received, corrected
+
+
+def _same_lot(user: User, given: Lot, number: int | None) -> ShimLot | None:
+    """The drawer's lot that a line of its own table tells of: the number and the pieces have to agree."""
+    if number is None:
+        return None
+    rows = ShimLot.objects.of(user.shop).select_for_update()
+    lot: ShimLot | None = rows.filter(pk=number, family=given.family).first()
+    if lot is None:
+        return None
+    size = given.thickness if given.miced else given.nominal.core.quantize(_FINEST)
+    return lot if abs(lot.miced - size) <= _ROUNDED else None
 
 
 def keep_kit(user: User, name: str, lines: Sequence[Lot]) -> Kit:

@@ -24,10 +24,19 @@ COLUMNS: Final = (
     "bin",
     "kit",
     "low_at",
+    "lot",
 )
 _NEEDED: Final = ("family", "unit", "quantity")
 LARGEST_FILE: Final = 1024 * 1024
 _MOST_ROWS: Final = 5000
+
+
+@dataclass(frozen=True)
+class Row:
+    """One line of a table: the pieces, and the drawer's own number of the lot where the line has one."""
+
+    given: Lot
+    lot: int | None = None
 
 
 @dataclass(frozen=True)
@@ -68,12 +77,13 @@ def write(lots: Iterable[ShimLot], unit: Unit) -> str:
                 _plain(lot.bin),
                 _plain(lot.kit),
                 lot.low_at,
+                lot.pk,
             ]
         )
     return out.getvalue()
 
 
-def read(data: bytes) -> list[Lot]:
+def read(data: bytes) -> list[Row]:
     """Read lots from CSV; comma, semicolon or tab between the columns.
 
     :raises AxleError: for a file that is no table of shims.
@@ -99,12 +109,14 @@ def read(data: bytes) -> list[Lot]:
         )  # fmt: skip
     if len(rows) > _MOST_ROWS:
         raise AxleError("shim table", given=f"{len(rows)} rows", wanted=f"at most {_MOST_ROWS}")
-    lots, errors = [], []
+    lots: list[Row] = []
+    errors = []
     for number, row in enumerate(rows[1:], start=2):
         if not any(cell.strip() for cell in row):
             continue
         try:
-            lots.append(lot_from(dict(zip(head, (cell.strip() for cell in row), strict=False))))
+            cells = dict(zip(head, (cell.strip() for cell in row), strict=False))
+            lots.append(Row(lot_from(cells), _lot_number(cells.get("lot", ""))))
         except AxleError as problem:
             errors.append(RowError(number, str(problem)))
     if errors:
@@ -133,7 +145,7 @@ def lot_from(row: dict[str, str]) -> Lot:
         _word(row, "family", Family.values),
         nominal,
         miced,
-        _whole(row, "quantity", 1, MOST_OF_A_SIZE),
+        _whole(row, "quantity", 0 if row.get("lot") else 1, MOST_OF_A_SIZE),
         _word(row, "condition", Condition.values, Condition.NEW),
         row.get("bin", "")[:20],
         row.get("shape", "")[:40],
@@ -149,6 +161,17 @@ def readings(text: str, unit: Unit, what: str) -> tuple[Quantity, ...]:
     parts = text.split()
     named = parts.pop() if len(parts) > 1 and not any(sign.isdigit() for sign in parts[-1]) else ""
     return tuple(parse(f"{part} {named}".strip(), unit, what) for part in parts)
+
+
+def _lot_number(text: str) -> int | None:
+    """The drawer's own number of a lot; a line without one is a delivery."""
+    if not text:
+        return None
+    if not (text.isascii() and text.isdigit() and len(text) < 12):
+        raise AxleError(
+            "lot", given=quoted(text, 20), wanted="the number in the drawer's table, or nothing"
+        )
+    return int(text)
 
 
 def _word(row: dict[str, str], column: str, known: list[str], usual: str = "") -> str:

@@ -90,12 +90,16 @@ def table_in(request: HttpRequest) -> HttpResponse:
         if file is None:
             raise AxleError("shim table", given="no file", wanted="a CSV file")
         lots = table.read(file.read(table.LARGEST_FILE + 1))
-        pieces = services.receive_many(user, lots, "from a table")
+        pieces, corrected = services.take_table(user, [(row.given, row.lot) for row in lots])
     except table.Unusable as problem:
         return _page(request, user, display, row_errors=problem.errors)
     except IN_WORDS as problem:
         return _page(request, user, display, error=str(problem))
-    messages.success(request, f"{pieces} pieces in {len(lots)} lots taken in from the table.")
+    counted = f" {corrected} lots counted anew." if corrected else ""
+    taken = (
+        f"{pieces} pieces in {len(lots)} lots taken in from the table." if pieces else "Nothing new in it."
+    )
+    messages.success(request, f"{taken}{counted}")
     return redirect("drawer")
 
 

@@ -6,7 +6,7 @@ import pytest
 
 from axle.errors import AxleError
 from axle.layout import Place
-from axle.practice.best import best_of
+from axle.practice.best import SPOILS, best_of
 from axle.practice.ladder import exercise_named, fault_of, ladder, spec_for, subject_of
 from axle.practice.questions import (
     PATTERN_ANSWERS,
@@ -107,3 +107,16 @@ def test_what_would_have_been_right_is_right(key):
     assert out_of_range(Axle(hidden, built), limits) == ()
     assert len(best.steps) >= 4
     assert best_of(draw(subject_of(spec), 77, Fault.DRY_BEARING), limits).steps[0].startswith("Find what")
+
+
+def test_an_unbuilt_axle_does_not_score_though_its_fault_was_named():
+    named = Attempt(1, 3, (3, 30), fault=True, named=True, built=False)
+    assert score(named).points == 0
+
+
+def test_every_fault_says_what_it_spoils_and_nothing_else_is_excused():
+    assert set(SPOILS) == set(Fault)
+    kinds = {"depth", "backlash", "spread", "runout", "pinion preload", "carrier preload"}
+    assert all(spoilt and spoilt < kinds for spoilt in SPOILS.values())
+    left = Attempt(2, 20, (3, 30), fault=True, named=True, wrong=("backlash",))
+    assert score(left).points < score(Attempt(2, 20, (3, 30), fault=True, named=True)).points

@@ -178,7 +178,7 @@ def test_every_form_answers_bad_input_in_words(bench, address, given, said):
         ("19.9 + 10", "As named"),
         ("19.9 + 0.37", "a sound piece of that size"),
         ("thick", "pack: “thick” was given"),
-        ("4000", "under 100 mm is wanted"),
+        ("4000", "under 50 mm is wanted"),
         ("0", "more than 0"),
         ("26", "Next thicker"),
     ],

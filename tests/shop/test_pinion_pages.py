@@ -316,6 +316,29 @@ def test_the_drawer_goes_out_as_a_table_and_comes_back_alike(at, owner, client, 
     assert ours == theirs
 
 
+def test_the_drawer_s_own_table_read_back_changes_nothing_and_a_count_in_it_is_kept(at, owner):
+    table = at.get("/drawer/table.csv").content
+    columns = ("pk", "family", "miced", "condition", "bin", "quantity")
+    before = sorted(ShimLot.objects.of(owner.shop).values_list(*columns))
+    assert (
+        at.post("/drawer/table", {"file": SimpleUploadedFile("a.csv", table, "text/csv")}).status_code
+        == 302
+    )
+    assert sorted(ShimLot.objects.of(owner.shop).values_list(*columns)) == before
+    # One line counted anew; a line without a number is a delivery.
+    lines = table.decode().split("\r\n")
+    lot = next(row for row in before if row[-1] > 1)
+    at_line = next(i for i, line in enumerate(lines) if line.endswith(f",{lot[0]}"))
+    cells = lines[at_line].split(",")
+    cells[lines[0].split(",").index("quantity")] = "1"
+    counted = "\r\n".join([lines[0], ",".join(cells)]).encode()
+    assert (
+        at.post("/drawer/table", {"file": SimpleUploadedFile("b.csv", counted, "text/csv")}).status_code
+        == 302
+    )
+    assert ShimLot.objects.get(pk=lot[0]).quantity == 1
+
+
 def test_a_table_with_wrong_rows_names_each_and_takes_none(at):
     rows = (
         "family,nominal,miced,unit,quantity\r\n"
