@@ -47,6 +47,10 @@ class Swap:
         return self.after - self.before
 
 
+# A forecast has failed where a reading is further off than so many standard deviations.
+_FAILED = 3.0
+
+
 @dataclass(frozen=True)
 class Expected:
     """A reading that is predicted, never shown as if it were measured.
@@ -67,6 +71,14 @@ class Expected:
         """One standard deviation either way of what is expected; nothing that is read lies below 0."""
         low, high = (max(middle + sign * spread, 0.0) for sign in (-1, 1))
         return cls(label, low, high, dimension)
+
+    def is_missed_by(self, value: float) -> bool:
+        """Whether what was read lies so far off that the forecast has failed: three standard deviations.
+
+        :param value: what was read, in the core's unit.
+        """
+        half = (self.high - self.low) / 2
+        return abs(value - self.low - half) > _FAILED * max(half, 1e-6)
 
 
 @dataclass(frozen=True)

@@ -31,9 +31,10 @@ class Attempt:
     :param skipped: hold points passed over.
     :param signed_out: stations signed out of range.
     :param minutes: from the start to the end.
-    :param wrong: what was truly out of range at the end, less what a planted fault spoils.
+    :param wrong: what was truly out of range at the end.
     :param fault: whether something was planted.
     :param named: whether it was named.
+    :param spoilt: what the planted fault spoils and is excused; everything where that is not told.
     :param built: whether the axle once stood together, or as far as the exercise goes.
     """
 
@@ -48,6 +49,7 @@ class Attempt:
     fault: bool = False
     named: bool = False
     built: bool = True
+    spoilt: frozenset[str] | None = None
 
 
 @dataclass(frozen=True)
@@ -87,8 +89,11 @@ def score(of: Attempt) -> Score:
     cost(f"{of.signed_out} stations signed out of range", of.signed_out * _SIGNED_OUT)
     if of.fault:
         cost("what was wrong with it was not named", 0 if of.named else _FAULT_MISSED)
-    if of.wrong:
-        cost(f"truly out of range at the end: {', '.join(of.wrong)}", _WRONG)
+    blamed = [
+        name for name in of.wrong if not of.fault or (of.spoilt is not None and name not in of.spoilt)
+    ]
+    if blamed:
+        cost(f"truly out of range at the end: {', '.join(blamed)}", _WRONG)
     if not of.built:
         cost("the axle was never built", _UNBUILT)
     late = max(of.minutes - _FREE_MINUTES, 0.0)

@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from axle.advice.inspection import VERDICTS, reuse
 from axle.advice.lash import lash_at
-from axle.advice.moves import Act, Move
+from axle.advice.moves import Act, Expected, Move
 from axle.advice.progress import StepStanding, work_at
 from axle.advice.standing import Slot, Standing, Status
 from axle.layout import Place
@@ -146,6 +146,7 @@ def context(axle: Axle, user: User, asked: Asked) -> dict[str, Any]:
         "move_shows_change": move.act is Act.CHANGE,
         "move_wants_sleeve": move.act is Act.REPLACE,
         "goes_stale": _goes_stale(axle),
+        "missed": _missed(axle),
         "expected": expected_rows(axle, move),
         "history": _history(axle),
         "drawing": None
@@ -519,6 +520,34 @@ def _adjusters(axle: Axle, station: str) -> dict[str, Any] | None:
 def _then(axle: Axle, change: Move) -> dict[str, Any]:
     """The change that a reading comes before: it can be made at once."""
     return {"move": change, "swaps": swap_rows(axle, change), "expected": expected_rows(axle, change)}
+
+
+# The station whose number tells whether a forecast held.
+_FORETOLD = {
+    "Smallest backlash": "backlash", "Pinion rotating torque": "pinion_preload",
+    "Carrier torque": "carrier_preload",
+}  # fmt: skip
+
+
+def _missed(axle: Axle) -> list[str]:
+    """What the move of this assembly foretold and the readings since do not bear out."""
+    made = axle.job.moves.filter(assembly=axle.assembly).order_by("-id").first()
+    if made is None:
+        return []
+    found = []
+    for row in made.expected:
+        told = Expected(row["label"], row["low"], row["high"], Dimension(row["dimension"]))
+        read = made.outcome.get(_FORETOLD.get(told.label, ""), {}).get("value")
+        if read is None or not told.is_missed_by(read):
+            continue
+        unit = axle.display.unit_for(told.dimension)
+        band = f"{show(told.low, unit)}–{show(told.high, unit)} {unit.symbol}"
+        found.append(
+            f"The move “{made.title}” foretold {band} ({told.label.lower()}), and {show(read, unit)} was "
+            "read: what it was worked out from does not hold here. Read again; look for a cup left behind, or "
+            "a piece that is not what it says."
+        )
+    return found
 
 
 def _goes_stale(axle: Axle) -> list[str]:

@@ -109,7 +109,7 @@ def scored(job: Job, run: PracticeRun) -> Score:
     axle, found = bridge.load(job), Simulated(job, run, read_spec(job.sheet))
     exercise = exercise_named(run.exercise)
     spoilt = SPOILS[Fault(run.fault)] if run.fault else frozenset()
-    wrong = tuple(name for name in wrong_of(found, exercise) if name not in spoilt)
+    wrong = wrong_of(found, exercise)
     excused = {station for name in spoilt for station in _JUDGED[name]}
     signed = [
         s for name, s in axle.state.signatures.items()
@@ -124,6 +124,7 @@ def scored(job: Job, run: PracticeRun) -> Score:
         Attempt(
             axle.assembly.number, len(axle.valid_readings()) + run.prints, exercise.par, run.hints,
             len(unread), len(signed), minutes, wrong, bool(run.fault), run.named == run.fault, built,
+            spoilt,
         )
     )  # fmt: skip
 

@@ -295,7 +295,7 @@ def test_a_sleeve_s_nut_has_a_least_torque_and_no_upper_limit_but_the_preload():
     # Common practice, no source: the figure is the least, the preload says how far the nut goes.
     nut = by_name(SLEEVE)["nut"]
     assert not nut.wanted.has_top
-    assert nut.wanted.words(FOOT_POUND).startswith("at least") or "and up" in nut.wanted.words(FOOT_POUND)
+    assert nut.wanted.words(FOOT_POUND) == "from 140"
     assert nut.question(400 * 1.3558, "400 ft-lb") == ""
     assert nut.question(20 * 1.3558, "20 ft-lb") != ""
 

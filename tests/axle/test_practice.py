@@ -118,5 +118,10 @@ def test_every_fault_says_what_it_spoils_and_nothing_else_is_excused():
     assert set(SPOILS) == set(Fault)
     kinds = {"depth", "backlash", "spread", "runout", "pinion preload", "carrier preload"}
     assert all(spoilt and spoilt < kinds for spoilt in SPOILS.values())
-    left = Attempt(2, 20, (3, 30), fault=True, named=True, wrong=("backlash",))
-    assert score(left).points < score(Attempt(2, 20, (3, 30), fault=True, named=True)).points
+    left = Attempt(
+        2, 20, (3, 30), fault=True, named=True, wrong=("backlash",), spoilt=frozenset({"spread"})
+    )
+    excused = Attempt(
+        2, 20, (3, 30), fault=True, named=True, wrong=("spread",), spoilt=frozenset({"spread"})
+    )
+    assert score(left).points < score(excused).points == 100
