@@ -544,8 +544,8 @@ def _missed(axle: Axle) -> list[str]:
         band = f"{show(told.low, unit)}–{show(told.high, unit)} {unit.symbol}"
         found.append(
             f"The move “{made.title}” foretold {band} ({told.label.lower()}), and {show(read, unit)} was "
-            "read: what it was worked out from does not hold here. Read again; look for a cup left behind, or "
-            "a piece that is not what it says."
+            "read: what it was worked out from does not hold. Read again; look for a cup left behind, or a "
+            "piece that is not what it says."
         )
     return found
 

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import re
+import uuid
+
 import pytest
 
+from axle.procedure.findings import parts
 from axle.procedure.stations import reading_kinds, stations
 from axle.spec import spec_keys
-from shop.jobs import bridge
-from shop.jobs.models import Job
+from shop.instruments.models import Instrument
+from shop.jobs import bridge, exchange
+from shop.jobs.models import Job, Reading
 from shop.specs.forms import SheetForm, starter
 from shop.specs.models import SpecSheet
-from tests.shop.test_bench import send, words
+from tests.shop.test_bench import HTMX, send, words
 from tests.shop.test_shop_pages import job_form
 
 
@@ -98,3 +103,171 @@ def test_a_tolerance_beside_a_range_is_refused_in_words(pages, owner):
     answer = pages.post("/sheets/new", given)
     assert answer.status_code == 422
     assert "one figure, the same as low and as high" in words(answer)
+
+
+# ---- words in, units out
+
+
+OBJECT = re.compile(
+    r"(?:<|&lt;)[\w.]+ object|bound method|functools\.|Decimal\(|datetime\.|Quantity\(|Unit\(|\{&#x27;|\{'\w+':"
+)
+
+
+@pytest.mark.parametrize("number", [411, 412, 413, 414, 415, 416, 417, 418])
+def test_no_page_prints_a_python_object(pages, number):
+    pages_of = ("", "work", "tools", "arrival", "register", "findings", "runout", "spread", "heights", "carrier",
+                "torque", "photos", "sheet", *(f"?station={name}" for name in stations()))  # fmt: skip
+    for page in pages_of:
+        text = pages.get(f"/jobs/{number}/{page}").content.decode()
+        found = OBJECT.search(re.sub(r"<script.*?</script>", "", text, flags=re.DOTALL))
+        assert found is None, (page, found)
+
+
+@pytest.mark.parametrize("steady", ["", "1"])
+@pytest.mark.parametrize("kind", ["backlash", "pinion_torque", "cap_torque", "depth_feeler"])
+def test_taking_from_the_instrument_prints_no_python_object(pages, kind, steady):
+    answer = pages.get(f"/jobs/412/take?kind={kind}&place=1&steady={steady}", headers=HTMX)
+    assert answer.status_code in (200, 422)
+    assert OBJECT.search(answer.content.decode()) is None, answer.content.decode()[:600]
+
+
+@pytest.mark.parametrize(
+    ("unit", "typed", "thou"),
+    [("thou", "2", 2.0), ("1/100 mm", "5", 1.9685), ("mm", "+0.02", 0.7874), ("mm", "-0.05", -1.9685)],
+)
+def test_a_mark_is_read_in_the_unit_that_is_chosen_beside_it(pages, owner, unit, typed, thou):
+    # 0.02 mm are 0.7874 thou: an inch is 25.4 mm.
+    sheet = keep_sheet(pages, owner, "Mark")
+    answer = pages.post("/jobs/new", job_form(sheet=sheet.pk, mark=typed, mark_unit=unit))
+    assert answer.status_code == 302, words(answer)
+    assert float(Job.objects.latest("pk").mark_value) == pytest.approx(thou * 0.0254, abs=1e-4)
+
+
+def test_in_a_metric_shop_a_mark_without_a_unit_is_asked_about_and_a_whole_distance_is_taken(pages, owner):
+    owner.units = "mm"
+    owner.save()
+    sheet = keep_sheet(pages, owner, "Metric mark")
+    asked = pages.post("/jobs/new", job_form(sheet=sheet.pk, mark="+0.02", mark_unit=""))
+    assert asked.status_code == 422
+    assert "No unit was given" in words(asked)
+    whole = job_form(sheet=sheet.pk, mark="104.52", mark_unit="mm", mark_convention="distance")
+    assert pages.post("/jobs/new", whole).status_code == 302
+    large = pages.post("/jobs/new", job_form(sheet=sheet.pk, mark="0.5", mark_unit="mm"))
+    assert large.status_code == 422
+    assert "is large" in words(large)
+
+
+def test_a_torque_beyond_what_can_be_read_is_a_bound_and_not_a_point(pages, owner):
+    job = open_job(pages, keep_sheet(pages, owner, "Bound"))
+    for typed in (">5", "cannot be turned"):
+        answer = send(
+            pages,
+            typed,
+            kind="pinion_torque",
+            number=job.number,
+            station="pinion_preload",
+            questioned=typed,
+        )
+        assert answer.status_code == 200, words(answer)[:1500]
+    newest = Reading.objects.filter(assembly__job=job, kind="pinion_torque").latest("pk")
+    assert newest.conditions.get("bound")
+
+
+def test_a_metric_shop_is_asked_in_its_own_units(pages, owner):
+    owner.units = "mm"
+    owner.save()
+    answer = words(send(pages, "18", kind="backlash", place="2", twice=False))
+    assert "0.18 mm" in answer
+    assert "18 thou" not in answer
+
+
+def test_both_ends_of_a_dial_are_what_lies_between_them(pages, owner):
+    job = open_job(pages, keep_sheet(pages, owner, "Ends of a dial"))
+    send(pages, "40 → 52", kind="pinion_end_play", number=job.number, station="pinion_preload", status=200)
+    newest = Reading.objects.filter(assembly__job=job, kind="pinion_end_play").latest("pk")
+    assert float(newest.value) == pytest.approx(12 * 0.0254)
+    assert newest.typed == "40 → 52"
+
+
+def test_a_torque_past_a_wrench_s_full_scale_is_asked_about(pages, owner):
+    wrench = Instrument.objects.of(owner.shop).filter(kind="rotating_wrench", retired=False).first()
+    Instrument.objects.filter(pk=wrench.pk).update(full_scale="3")
+    job = open_job(pages, keep_sheet(pages, owner, "Scale"))
+    answer = send(
+        pages, "40", kind="pinion_torque", number=job.number, station="pinion_preload", tool=str(wrench.pk)
+    )
+    assert "It reads to" in words(answer)
+    assert not Reading.objects.filter(assembly__job=job, kind="pinion_torque").exists()
+
+
+# ---- findings act
+
+
+def find(pages, job: Job, part: str, sign: str, decision: str, reason: str = ""):
+    job.refresh_from_db()
+    given = {"version": job.version, "part": part, "sign": sign, "decision": decision, "reason": reason,
+             "entry": str(uuid.uuid4())}  # fmt: skip
+    return pages.post(f"/jobs/{job.number}/findings", given, follow=True)
+
+
+def test_a_bearing_that_is_replaced_is_new_asks_for_its_partner_and_stands_on_the_list(pages, owner):
+    job = open_job(pages, keep_sheet(pages, owner, "Found"), bearings="used")
+    used = bridge.load(job).state.preload_range()
+    page = words(find(pages, job, "pinion_outer", "flaked", "replace", "pitted race"))
+    assert "its partner is replaced" in page
+    job = Job.objects.get(pk=job.pk)
+    assert job.new_bearings
+    assert bridge.load(job).state.preload_range().low > used.low
+    listed = words(pages.get(f"/jobs/{job.number}/tools"))
+    assert "New: pinion outer bearing and cup" in listed
+    given = {"version": job.version, "tool-part-pinion_outer": "missing"}
+    assert "Missing, and the job would stop" in words(
+        pages.post(f"/jobs/{job.number}/tools", given, follow=True)
+    )
+    kept = words(find(pages, job, "pinion_inner", "sound", "keep", "new last month"))
+    assert "its partner is replaced" not in kept
+
+
+def test_metal_in_the_oil_with_every_part_sound_wants_a_source(pages, owner):
+    job = open_job(pages, keep_sheet(pages, owner, "Metal"))
+    Job.objects.filter(pk=job.pk).update(choices={"oil": "metal"})
+    for part in parts():
+        page = words(find(pages, job, part, "sound", "keep"))
+    assert "where does it come from?" in page
+    assert "where does it come from?" not in words(
+        find(pages, job, "shims", "sound", "keep", "chips of the old sleeve")
+    )
+
+
+def test_side_play_stops_runout_on_the_card_too(pages, owner):
+    job = open_job(pages, keep_sheet(pages, owner, "Side play"))
+    send(pages, "4", kind="arrival_side_play", number=job.number, station="arrival", status=200)
+    page = words(pages.get(f"/jobs/{job.number}/?station=arrival"))
+    assert "Side play first: runout cannot be read through it" in page
+    send(pages, "0", kind="arrival_side_play", number=job.number, station="arrival", status=200)
+    assert "Side play first" not in words(pages.get(f"/jobs/{job.number}/?station=arrival"))
+
+
+# ---- torques of the shop's own
+
+
+def test_a_group_of_the_shop_s_own_is_added_signed_in_its_turn_and_taken_over(pages, owner):
+    job = open_job(pages, keep_sheet(pages, owner, "Own"))
+    given = {"version": job.version, "do": "add", "title": "Spring U-bolts", "count": "4", "shape": "rectangle",
+             "thread": "1/2-20", "grade": "grade 5", "hand": "right", "coating": "dry", "low": "60", "high": "75",
+             "source": "yard's sheet"}  # fmt: skip
+    page = words(pages.post(f"/jobs/{job.number}/torque", given, follow=True))
+    assert "Spring U-bolts" in page
+    assert "60–75" in page
+    job.refresh_from_db()
+    wrong = given | {"version": job.version, "thread": "9/9-9"}
+    refused = words(pages.post(f"/jobs/{job.number}/torque", wrong, follow=True))
+    assert "9/9-9" in refused
+    other = open_job(pages, keep_sheet(pages, owner, "Own too"))
+    again = {"version": other.version, "do": "again", "from": f"{job.number} own-1"}
+    assert "Spring U-bolts" in words(pages.post(f"/jobs/{other.number}/torque", again, follow=True))
+    printed = words(pages.get(f"/jobs/{other.number}/sheet"))
+    assert "Spring U-bolts" in printed
+    assert "assumed: look at the part" in printed, "of the usual groups nobody has looked at the part"
+    exported = exchange.write_job(Job.objects.get(pk=other.pk))
+    assert exported["job"]["fasteners"]["own-1"]["title"] == "Spring U-bolts"
