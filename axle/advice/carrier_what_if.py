@@ -63,7 +63,7 @@ def what_if(
     if plan.start.smallest is None:
         notes.append("No backlash is read yet: where the ring gear comes to stand is not foretold.")
     if state.layout.has_adjusters:
-        notes += turning_order(plan)
+        notes += turning_order(plan.swaps)
     swaps += [swap for swap in plan.swaps if swap.change]
     title = title_of(state, plan)
     if deeper and backlash is None:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Final
 
 from axle.advice.carrier_plan import aim
 from axle.advice.carrier_preload import wanted_interference
 from axle.advice.carrier_shapes import SidesPlan
 from axle.advice.lash import backlash_around, learned, ratios_now
-from axle.advice.moves import Expected
+from axle.advice.moves import Expected, Swap
 from axle.advice.packs import as_thickness
 from axle.advice.seats import per_hole, thread_known, zero_play
 from axle.advice.standing import Standing
@@ -191,7 +191,7 @@ def stay_notes(state: AxleState, plan: SidesPlan, target: float | None, display:
             "drawer makes it no nearer."
         )
     if state.layout.has_adjusters:
-        notes += turning_order(plan)
+        notes += turning_order(plan.swaps)
     notes.append("The pinion stays; the pattern is read again.")
     around = backlash_around(state)
     if around is not None and len(around.places) < state.lash_places:
@@ -199,13 +199,13 @@ def stay_notes(state: AxleState, plan: SidesPlan, target: float | None, display:
     return notes
 
 
-def turning_order(plan: SidesPlan) -> list[str]:
+def turning_order(swaps: Iterable[Swap]) -> list[str]:
     """Say in which order both adjusters turn, so that neither gears nor bearings are forced on the way.
 
-    :param plan: what is turned.
+    :param swaps: what is turned.
     :source: common practice.
     """
-    turned = {swap.place: swap.change for swap in plan.swaps if swap.change}
+    turned = {swap.place: swap.change for swap in swaps if swap.change}
     ring, far = turned.get(Place.RING, 0), turned.get(Place.FAR, 0)
     settle = "Then settle the cups: pinion half a turn each way, 5 to 10 times."
     if ring < 0 < far:

@@ -9,6 +9,7 @@ from typing import Final
 
 from axle.advice.by_hand import before_the_pull, last_size
 from axle.advice.carrier_move import carrier_move, first_packs_move, hold_backlash
+from axle.advice.carrier_words import turning_order
 from axle.advice.forecast import is_better, nothing_nearer, starts_well
 from axle.advice.held import FARTHEST
 from axle.advice.judge import judge
@@ -73,7 +74,17 @@ def next_move(
     'read'
     """
     chosen = _chosen(state, display, standings or stand(state, display))
-    return _within_scope(state, display, ask_the_other(state, display, chosen))
+    return _within_scope(state, display, ask_the_other(state, display, _in_order(state, chosen)))
+
+
+def _in_order(state: AxleState, move: Move) -> Move:
+    """Every move of adjusters says in which order they turn: out before in, so that nothing locks."""
+    then = _in_order(state, move.then) if move.then is not None else None
+    sides = [swap for swap in move.swaps if swap.place in (Place.RING, Place.FAR)]
+    if not state.layout.has_adjusters or move.act is not Act.CHANGE or not sides:
+        return replace(move, then=then) if then is not move.then else move
+    more = tuple(line for line in turning_order(sides) if line not in move.notes)
+    return replace(move, notes=(*more, *move.notes), then=then)
 
 
 def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:

@@ -545,3 +545,15 @@ def test_one_tolerance_of_depth_named_where_it_comes_from():
     assert state.depth_tolerance_source == "made up for the demo"
     bare_sheet = replace(SHEET, values={k: v for k, v in SHEET.values.items() if k != "depth_tolerance"})
     assert "common practice" in replace(state, sheet=bare_sheet).depth_tolerance_source
+
+
+# ---- adjusters
+
+
+@given(st.integers(1, 28), st.floats(-30.0, 30.0), st.floats(0.05, 0.5))
+def test_every_move_of_adjusters_says_in_which_order_they_turn(backlash, holes, height):
+    state = lash(bare(ADJUSTERS, "holes", settings=AT_ZERO), *[float(backlash)] * 4)
+    state = with_print(wound(state, str(round(holes)), str(-round(holes))), (height, height + 0.4))
+    move = next_move(state).change
+    if move is not None and any(s.change for s in move.swaps if s.place in (Place.RING, Place.FAR)):
+        assert any("settle the cups" in note for note in move.notes), move.notes
