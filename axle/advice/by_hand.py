@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Final
 
-from axle.advice.carrier_plan import plan_sides
+from axle.advice.carrier_plan import MOST_LOAD, plan_sides
 from axle.advice.carrier_preload import interference_now, wanted_interference
 from axle.advice.carrier_words import band_of
 from axle.advice.lash import lash_now, ratios_now
@@ -67,7 +67,7 @@ def last_size(state: AxleState, display: Display, standing: Standing, *, read: b
     if known is None or wanted is None or (not read and not standing.missing):
         return None
     short = wanted.limits.aim - known[0]
-    if known[0] >= wanted.limits.low or short <= float(CLOSE):
+    if known[0] >= wanted.limits.low or not float(CLOSE) < short <= MOST_LOAD:
         return None
     sign, unit = state.layout.carrier_sign, display.length.symbol
     made = make(state, Place.FAR, float(state.setting(Place.FAR)) + sign * short, display, CLOSE)

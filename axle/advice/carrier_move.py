@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from typing import Final
 
 from axle.advice.by_hand import by_hand
-from axle.advice.carrier_plan import load_wanted, plan_sides
+from axle.advice.carrier_plan import load_wanted, plan_sides, too_large
 from axle.advice.carrier_preload import BY_HAND, wanted_interference
 from axle.advice.carrier_start import start_of
 from axle.advice.carrier_words import (
@@ -107,7 +107,7 @@ def hold_backlash(
         plan = plan_sides(state, display, deeper=deeper)
     except AxleError as problem:
         return [], [line, str(problem)], ["The sides are planned once the depth is right."], ()
-    if plan is None:
+    if plan is None or any(too_large(swap) for swap in plan.swaps):
         return [], [line], [], ()
     lines = [line, *lash_lines(state, plan, display), side_line(state, plan, display)]
     swaps = [swap for swap in plan.swaps if swap.change]

@@ -11,6 +11,7 @@ from axle.advice.carrier_preload import interference_now, torque_curve, wanted_i
 from axle.advice.carrier_shapes import SidesPlan, Start
 from axle.advice.carrier_start import room, seat_now, start_of
 from axle.advice.lash import ratios_now
+from axle.advice.moves import Swap
 from axle.advice.packs import CLOSE, Made, as_thickness, make, thickness, without
 from axle.advice.seats import sides_are_set, tightness, zero_play
 from axle.advice.state import AxleState
@@ -37,6 +38,16 @@ MOST_LOAD: Final = 3.2
 # Where in the range the smallest place is put: the middle, or the loose end for hot use, since heat
 # closes it (common practice).
 _AIM: Final = {"tow": 0.7, "track": 0.7}
+
+
+def too_large(swap: Swap) -> bool:
+    """Say whether a side's pack changes by more than any reading can ask for: another pack made up for it.
+
+    :param swap: a change.
+    :source: :data:`LARGEST`, :data:`MOST_LOAD`.
+    """
+    sides = swap.place in (Place.RING, Place.FAR) and swap.pack is not None and swap.before
+    return bool(sides) and abs(float(swap.change)) > LARGEST + MOST_LOAD
 
 
 def aim(state: AxleState, limits: BacklashLimits) -> float:

@@ -7,6 +7,7 @@ from dataclasses import replace
 from decimal import Decimal
 from typing import Final
 
+from axle.advice.carrier_plan import too_large
 from axle.advice.carrier_preload import BY_HAND, interference_now, torque_curve, wanted_interference
 from axle.advice.chance import chances, lash_after
 from axle.advice.held import depth_held
@@ -58,7 +59,7 @@ def is_better(state: AxleState, move: Move) -> bool:
     :source: never worse in what is expected, never less sure, and not hopeless for want of shims.
     """
     after = {**state.settings, **{swap.place: swap.after for swap in move.swaps}}
-    if locks_gears(state, after):
+    if locks_gears(state, after) or any(too_large(swap) for swap in move.swaps):
         return False
     now, then = misses(state), misses(state, after)
     common = set(now) & set(then)
