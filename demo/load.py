@@ -281,8 +281,8 @@ def picture_of(job: Job, flank: str) -> bytes:
 
 
 def _as_here(key: str, row: Mapping[str, Any]) -> dict[str, Any]:
-    """A starter sheet as this shop keeps it: indicators along the heel, the truck's own tolerance."""
-    close = {"funicular-truck": {"high": "2", "unit": "thou"}}.get(key, {})
+    """A starter sheet as this shop keeps it: indicators along the heel, two with a closer tolerance."""
+    close = {"high": "2", "unit": "thou"} if key in ("funicular-truck", "snow-blower") else {}
     tolerance = row["values"]["depth_tolerance"] | close
     return {**row, "stance": "along", "values": {**row["values"], "depth_tolerance": tolerance}}
 

@@ -134,7 +134,7 @@ def test_three_places_around_the_ring(lash: Page, live_server):
             )
     expect(lash.locator(".place-chip").nth(2)).to_contain_text("✓3")
     expect(lash.locator("#move")).to_contain_text("Wanders around the ring gear by")
-    expect(lash.locator("#move")).to_contain_text("read the runout, or print six places")
+    expect(lash.locator("#move")).to_contain_text("read the runout, or print 7 places")
 
 
 def test_a_corner_of_a_patch_is_put_right(lash: Page, live_server):
