@@ -271,3 +271,50 @@ def test_a_group_of_the_shop_s_own_is_added_signed_in_its_turn_and_taken_over(pa
     assert "assumed: look at the part" in printed, "of the usual groups nobody has looked at the part"
     exported = exchange.write_job(Job.objects.get(pk=other.pk))
     assert exported["job"]["fasteners"]["own-1"]["title"] == "Spring U-bolts"
+
+
+# ---- what nobody should send
+
+
+@pytest.mark.parametrize(
+    ("page", "given"),
+    [
+        ("torque", {"do": "add"}), ("torque", {"do": "add", "title": "U", "count": "-3", "low": "x"}),
+        ("torque", {"do": "add", "title": "U-bolts", "count": "4", "shape": "heap", "thread": "M10", "grade": "8.8",
+                    "hand": "right", "low": "40", "high": "30"}),
+        ("torque", {"do": "add", "title": "U-bolts", "count": "4", "shape": "circle", "thread": "M10", "grade": "8.8",
+                    "hand": "right", "low": "40", "high": "50", "after": "no-such-group"}),
+        ("torque", {"do": "drop", "group": "caps"}), ("torque", {"do": "again", "from": "9 own-9"}),
+        ("torque", {"do": "trial", "group": "cartridge", "value": ""}),
+        ("torque", {"do": "trial", "group": "caps", "value": "50"}),
+        ("register", {"own": "99999999", "do": "drawer"}), ("register", {"own": "all", "do": "scrap"}),
+        ("work", {"scope": "half an axle"}), ("findings", {"part": "roof", "sign": "sound", "decision": "keep"}),
+        ("tools", {"tool-part-roof": "have"}),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_refused_in_words_and_changes_nothing(pages, owner, page, given):
+    job = open_job(pages, keep_sheet(pages, owner, "Nonsense"))
+    before = (job.version, job.fasteners, job.scope)
+    answer = pages.post(f"/jobs/{job.number}/{page}", {"version": job.version, **given}, follow=True)
+    assert answer.status_code < 500
+    assert "▲" in words(answer), words(answer)[-2000:]
+    job.refresh_from_db()
+    assert (job.version, job.fasteners, job.scope) == before
+
+
+def test_an_apprentice_signs_no_trial_and_a_stranger_sees_no_tray(
+    client, pages, owner, apprentice, stranger
+):
+    job = open_job(pages, keep_sheet(pages, owner, "Roles", key="funicular-truck"))
+    client.force_login(apprentice)
+    given = {
+        "version": job.version,
+        "do": "trial",
+        "group": "cartridge",
+        "value": "35",
+        "entry": str(uuid.uuid4()),
+    }
+    assert "ask a builder" in words(client.post(f"/jobs/{job.number}/torque", given, follow=True))
+    client.force_login(stranger)
+    assert client.get(f"/jobs/{job.number}/register").status_code == 404
+    assert client.post(f"/jobs/{job.number}/register", {"own": "1", "do": "drawer"}).status_code == 404
