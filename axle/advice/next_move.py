@@ -168,7 +168,8 @@ def _never_worse(state: AxleState, move: Move, display: Display) -> Move:
 
 def _helps(state: AxleState, move: Move) -> bool:
     """Whether a change is better than leaving it; a first pack has to come near what was asked."""
-    if shows_nothing(state) is not None:
+    depth = any(swap.place is Place.DEPTH for swap in move.swaps)
+    if depth and shows_nothing(state) is not None:
         return True  # a thicker trial is meant to be further off
     if any(swap.before or swap.pack is None for swap in move.swaps):
         return is_better(state, move)

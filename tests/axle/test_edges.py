@@ -557,3 +557,9 @@ def test_every_move_of_adjusters_says_in_which_order_they_turn(backlash, holes, 
     move = next_move(state).change
     if move is not None and any(s.change for s in move.swaps if s.place in (Place.RING, Place.FAR)):
         assert any("settle the cups" in note for note in move.notes), move.notes
+
+
+def test_a_gauge_that_shows_nothing_excuses_no_other_move():
+    # Found by random axles: a loose pinion was to get a pack that is looser still.
+    for seed in (401518, 60728, 50045):
+        assert not judged(seed).wrong
