@@ -290,6 +290,20 @@ def parse_warming(text: str, what: str = "warming") -> float:
     return degrees * 5 / 9 if found[2].upper() == "F" else degrees
 
 
+def between_ends(one: Quantity, other: Quantity, text: str) -> Quantity:
+    """What was read where a dial stood at two figures: the distance between them.
+
+    :param one: where it stood at one end of the swing.
+    :param other: where it stood at the other, in the same unit.
+    :param text: both as typed.
+    :source: common practice.
+
+    >>> float(between_ends(parse("40", THOU), parse("52", THOU), "40 to 52").value)
+    12.0
+    """
+    return Quantity(text.strip(), abs(other.value - one.value), other.unit)
+
+
 def echo(quantity: Quantity) -> str:
     """Repeat a quantity in both systems, so that a slip of unit is seen at once.
 

@@ -91,12 +91,12 @@ def before_the_pull(state: AxleState, display: Display) -> Move | None:
 
     :param state: the axle.
     :param display: units of the words.
-    :returns: nothing where no backlash is read yet, or the torque was pulled on what is in.
+    :returns: nothing where no backlash is read yet, or the gears lock.
     :source: common practice; what the far side opens by :mod:`axle.ratios` and the usual slope.
     """
     limits, lash = state.sheet.backlash_limits(), lash_now(state)
-    if limits is None or lash is None:
-        return None
+    if limits is None or lash is None or lash.is_locked:
+        return None  # locked gears are opened first
     ratios, unit = ratios_now(state), display.length.symbol
     opens = ratios.per_ring * ratios.share * load_of(state)
     smallest = lash.around.smallest

@@ -12,7 +12,7 @@ from axle.feeler import parse_feeler
 from axle.preload.trials import both_ways
 from axle.procedure.conditions import has_dial, has_pull, has_seal, has_stance, is_feeler
 from axle.procedure.stations import ReadingKind
-from axle.units import HOLE, Display, Quantity, Unit, parse
+from axle.units import HOLE, Display, Quantity, Unit, between_ends, parse
 
 _BOTH: Final = re.compile(r"\s*([\d.]+)\s*/\s*([\d.]+)\s*(.*)", re.DOTALL | re.ASCII)
 _BOUND: Final = re.compile(r"\s*([<>])\s*(\S.*)", re.DOTALL)
@@ -70,7 +70,7 @@ def _length(kind: ReadingKind, text: str, unit: Unit) -> Quantity:
     if ends is None:
         return parse(text, unit, kind.title)
     one, other = (parse(f"{ends[n]} {ends[3]}".strip(), unit, kind.title) for n in (1, 2))
-    return Quantity(text.strip(), abs(other.value - one.value), other.unit)
+    return between_ends(one, other, text)
 
 
 def _judgement(kind: ReadingKind, text: str) -> Quantity:

@@ -238,3 +238,10 @@ def test_seats_slingers_and_set_up_cups_are_choices_with_their_steps():
     )  # fmt: skip
     for layout, chosen, step in cases:
         assert plan(Build(layout, chosen=chosen)).find(step).do
+
+
+def test_locked_gears_are_opened_before_an_adjuster_is_wound_to_its_torque():
+    at = {**PACKS, Place.RING: Decimal(0), Place.FAR: Decimal(0)}
+    state = without_torques(bare(ADJUSTERS, "adjuster_torque", "pull", settings=at))
+    move = next_move(lash(state, 0, 0, 0, 0))
+    assert move.asks != (("adjuster_pull", 1),)

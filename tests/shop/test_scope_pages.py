@@ -89,3 +89,26 @@ def test_a_scope_that_does_not_exist_is_refused(pages, owner):  # noqa: F811
     answer = pages.post("/jobs/new", job_form(sheet=sheet.pk, mark="0", scope="half"))
     assert answer.status_code == 422
     assert "half is not one of the available choices" in words(answer)
+
+
+@pytest.mark.parametrize("scope", scopes())
+def test_in_an_empty_shop_every_page_of_a_new_job_shows(client, stranger, scope):
+    client.force_login(stranger)
+    sheet = keep_sheet(
+        client, stranger, "A first sheet of a shop whose names are as long as the field lets them"
+    )
+    job = open_job(client, sheet, scope=scope, title="x" * 120)
+    for page in (
+        "work",
+        "tools",
+        "arrival",
+        "register",
+        "findings",
+        "heights",
+        "torque",
+        "carrier",
+        "sheet",
+    ):
+        assert client.get(f"/jobs/{job.number}/{page}").status_code == 200, page
+    for name in stations():
+        assert client.get(f"/jobs/{job.number}/?station={name}").status_code == 200, name
