@@ -32,9 +32,10 @@ class Interval:
     def __post_init__(self) -> None:
         if not 0 <= self.passes < self.binds:
             raise AxleError(
-                "feeler", given=f"{self.passes:g} to {self.binds:g} mm",
+                "feeler",
+                given=f"{self.passes:g} to {self.binds:g} mm",
                 wanted="the blade that passes, then the thicker one that binds",
-            )  # fmt: skip
+            )
 
     @property
     def middle(self) -> Decimal:

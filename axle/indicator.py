@@ -37,15 +37,18 @@ def correction(
     """
     if not 0 <= lean <= _MOST_LEAN:
         raise AxleError(
-            "indicator", given=f"{lean:g}° off", wanted=f"0 to {_MOST_LEAN:g}°",
+            "indicator",
+            given=f"{lean:g}° off",
+            wanted=f"0 to {_MOST_LEAN:g}°",
             do="Set its plunger in line with the heel's motion and read again.",
-        )  # fmt: skip
+        )
     heel = gears.ring_diameter / 2
     if radius is not None and not 0.5 * heel <= radius <= 1.2 * heel:
         raise AxleError(
-            "indicator", given=f"{radius:g} mm from the axis",
+            "indicator",
+            given=f"{radius:g} mm from the axis",
             wanted=f"{0.5 * heel:.0f} to {1.2 * heel:.0f} mm on this ring gear",
-        )  # fmt: skip
+        )
     normal_to_motion = _cosine(gears)
     # p·n over m·n: 1 along the motion, 1/cos θ square to the flank.
     slope = {Stance.ALONG: 1.0, Stance.SQUARE: 1 / normal_to_motion}

@@ -169,9 +169,10 @@ def prior_ratios(gears: GearSet, stance: Stance, finished: Sequence[tuple[float,
         )
     else:
         by_gears = Ratios(
-            backlash_per_ring_movement(gears) * shown, backlash_per_depth(gears) * shown,
+            backlash_per_ring_movement(gears) * shown,
+            backlash_per_depth(gears) * shown,
             spread=USUAL_SPREAD,
-        )  # fmt: skip
+        )
     if stance is not Stance.UNSURE:
         return by_gears
     ratio, spread = _of_finished(finished)

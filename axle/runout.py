@@ -172,10 +172,17 @@ def read_around(turns: Sequence[Sequence[float]], step: float = 0.0127) -> Runou
     residuals = mean - matrix @ fitted
     clean = mean[keep]
     return Runout(
-        n, len(values), readings, whole, float(clean.max() - clean.min()),
-        _orders(fitted, covariance, top), tuple(float(v) for v in residuals),
-        tuple(Doubt(i + 1, float(residuals[i])) for i in doubts), noise, repeat,
-    )  # fmt: skip
+        n,
+        len(values),
+        readings,
+        whole,
+        float(clean.max() - clean.min()),
+        _orders(fitted, covariance, top),
+        tuple(float(v) for v in residuals),
+        tuple(Doubt(i + 1, float(residuals[i])) for i in doubts),
+        noise,
+        repeat,
+    )
 
 
 def aliased(ratio: float, places: int) -> float | None:
@@ -218,9 +225,11 @@ def split(first: complex, second: complex, turned: float, *, order: int = 1, rea
     sine = abs(math.sin(order * turned / 2))
     if sine < _SAME_TURN:
         raise AxleError(
-            "clocking", given=f"the gear turned by {math.degrees(turned):.0f}° in between",
-            wanted="a turn that is not a whole one", do="Half a turn tells the most.",
-        )  # fmt: skip
+            "clocking",
+            given=f"the gear turned by {math.degrees(turned):.0f}° in between",
+            wanted="a turn that is not a whole one",
+            do="Half a turn tells the most.",
+        )
     gear = (second - first) / (cmath.exp(1j * order * turned) - 1)
     return Split(gear, first - gear, reading * math.sqrt(2) / (2 * sine), turned, first, second, reading)
 

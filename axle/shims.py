@@ -107,9 +107,10 @@ class Rules:
     def __post_init__(self) -> None:
         if not 1 <= self.most <= 12 or self.most_thin < 0:
             raise AxleError(
-                "pack rule", given=f"{self.most} pieces, {self.most_thin} thin ones",
+                "pack rule",
+                given=f"{self.most} pieces, {self.most_thin} thin ones",
                 wanted="1 to 12 pieces, 0 or more thin ones",
-            )  # fmt: skip
+            )
 
 
 # Thin is under 7½ thou, three of them at the most (common practice for few thin ones, no source for
@@ -232,9 +233,12 @@ def reachable(
 
 
 def to_order(
-    wanted: Decimal, tolerance: Decimal, drawer: Iterable[Piece], sizes: Iterable[Decimal],
+    wanted: Decimal,
+    tolerance: Decimal,
+    drawer: Iterable[Piece],
+    sizes: Iterable[Decimal],
     rules: Rules = USUAL,
-) -> tuple[Order, ...]:  # fmt: skip
+) -> tuple[Order, ...]:
     """What to order so that a wanted pack could be made: one piece if one will do, else two.
 
     :param wanted: t [mm], more than 0.

@@ -105,9 +105,10 @@ class SpecValue:
             )
         if self.tolerance is not None and not self.is_one_figure:
             raise AxleError(
-                "tolerance", given=f"± {self.tolerance} {self.unit.symbol} beside a range",
+                "tolerance",
+                given=f"± {self.tolerance} {self.unit.symbol} beside a range",
                 wanted="one figure, the same as low and as high, or no tolerance",
-            )  # fmt: skip
+            )
         if self.by_second and self.second is None:
             raise AxleError(
                 "second range", given="nothing", wanted="the figures that are said to be in force"
@@ -274,9 +275,14 @@ def spec_keys() -> Mapping[str, SpecKey]:
 
 
 def spec_value(
-    key: str, low: str | None, high: str | None, unit: str, source: str, note: str = "",
+    key: str,
+    low: str | None,
+    high: str | None,
+    unit: str,
+    source: str,
+    note: str = "",
     tolerance: str | None = None,
-) -> SpecValue:  # fmt: skip
+) -> SpecValue:
     """Build a value from the texts of a file or a form.
 
     :param key: as in ``spec_keys.toml``.

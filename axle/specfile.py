@@ -86,7 +86,9 @@ def read_spec(data: Mapping[str, Any]) -> AxleSpec:
         layout_made,
         _gear_set(_mapping(data, "gears"), drive_convex=layout_made.drive_flank is Flank.CONVEX),
         Sheet(
-            str(data.get("name", "")), values, _choice(Rule, data, "backlash_rule"),
+            str(data.get("name", "")),
+            values,
+            _choice(Rule, data, "backlash_rule"),
             _choice(Stance, data, "stance"),
             _choice(Figure, {"torque_figure": Figure.RUNNING.value, **data}, "torque_figure"),
         ),
@@ -94,15 +96,20 @@ def read_spec(data: Mapping[str, Any]) -> AxleSpec:
             name: Patch(tuple((float(u), float(v)) for u, v in outline))
             for name, outline in (data.get("chart") or {}).items()
         },
-    )  # fmt: skip
+    )
 
 
 def _spec_value(key: str, row: Mapping[str, Any]) -> SpecValue:
     """One row of a sheet, with what a second manual gives for it."""
     value = spec_value(
-        key, row.get("low"), row.get("high"), str(row.get("unit")), str(row.get("source")),
-        str(row.get("note", "")), row.get("tolerance"),
-    )  # fmt: skip
+        key,
+        row.get("low"),
+        row.get("high"),
+        str(row.get("unit")),
+        str(row.get("source")),
+        str(row.get("note", "")),
+        row.get("tolerance"),
+    )
     if not row.get("second"):
         return value
     return replace(value, second=_spec_value(key, row["second"]), by_second=row.get("in_force") == "second")
@@ -122,12 +129,21 @@ def _gear_set(data: Mapping[str, Any], *, drive_convex: bool) -> GearSet:
     rest = {name: known.pop(name, 0.0) for name in PROPORTIONS}
     figures = usual_figures(family, pinion_teeth, ring_teeth, diameter, known, drive_convex=drive_convex)
     return GearSet(
-        pinion_teeth, ring_teeth, diameter, figures["face_width"], figures["offset"],
-        figures["ring_spiral"], figures["drive_angle"], figures["coast_angle"], family=family,
-        cutter_radius=rest["cutter_radius"], working_depth=rest["working_depth"],
-        addendum_share=rest["addendum_share"], drive_convex=drive_convex,
+        pinion_teeth,
+        ring_teeth,
+        diameter,
+        figures["face_width"],
+        figures["offset"],
+        figures["ring_spiral"],
+        figures["drive_angle"],
+        figures["coast_angle"],
+        family=family,
+        cutter_radius=rest["cutter_radius"],
+        working_depth=rest["working_depth"],
+        addendum_share=rest["addendum_share"],
+        drive_convex=drive_convex,
         assumed=tuple(name for name in FROM_FAMILY if name not in known),
-    )  # fmt: skip
+    )
 
 
 @cache

@@ -61,9 +61,12 @@ def one_move(axles: int = 60) -> None:
         for seed in range(axles):
             source = random.Random(seed)
             rig = Rig(
-                by(carrier), seed, per_ring=source.gauss(0.95, 0.1), lash_there=source.uniform(0.15, 0.35),
+                by(carrier),
+                seed,
+                per_ring=source.gauss(0.95, 0.1),
+                lash_there=source.uniform(0.15, 0.35),
                 side_zero=10.0 + source.gauss(0, 0.03),
-            )  # fmt: skip
+            )
             trial = {Place.DEPTH: 0.75, Place.PRELOAD: 1.2}
             if way not in ("feelers", "gaps"):
                 trial |= dict(zip((Place.RING, Place.FAR), LOOSE[carrier], strict=True))

@@ -58,11 +58,17 @@ def packs() -> None:
             target=target,
         )
     fine = [drawer(500, seed, "0.00001") for seed in range(8)]
-    timed("pack from   500 pieces averaged to 0.00001 mm",
-          lambda s: choose(Decimal("0.83"), CLOSE, fine[s]), 8, "(target 100 ms)")  # fmt: skip
+    timed(
+        "pack from   500 pieces averaged to 0.00001 mm",
+        lambda s: choose(Decimal("0.83"), CLOSE, fine[s]),
+        8,
+        "(target 100 ms)",
+    )
     middling = [drawer(500, seed) for seed in range(20)]
-    timed("number line around a pack, 500 pieces",
-          lambda s: reachable(Decimal("0.83"), Decimal("0.127"), middling[s]))  # fmt: skip
+    timed(
+        "number line around a pack, 500 pieces",
+        lambda s: reachable(Decimal("0.83"), Decimal("0.127"), middling[s]),
+    )
     few = [drawer(40, seed) for seed in range(20)]
     sizes = [Decimal(n) * Decimal("0.0254") for n in range(2, 62, 3)]
     timed(

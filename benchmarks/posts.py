@@ -40,14 +40,19 @@ def main() -> int:
         given = {
             "csrfmiddlewaretoken": token,
             "version": found(r'name="version" value="(\d+)"', page),
-            "station": "backlash", "kind": "backlash", "place": str(count % 4 + 1),
+            "station": "backlash",
+            "kind": "backlash",
+            "place": str(count % 4 + 1),
             # Every place is read over and over: the page would ask whether that is meant.
-            "value": value, "questioned": value, "entry": str(uuid.uuid4()),
-        }  # fmt: skip
+            "value": value,
+            "questioned": value,
+            "entry": str(uuid.uuid4()),
+        }
         request = urllib.request.Request(
-            f"{address}/jobs/412/reading", urllib.parse.urlencode(given).encode(),
+            f"{address}/jobs/412/reading",
+            urllib.parse.urlencode(given).encode(),
             {"HX-Request": "true", "X-CSRFToken": token, "Referer": address},
-        )  # fmt: skip
+        )
         began = time.perf_counter()
         page = browser.open(request).read().decode()
         times.append(1000 * (time.perf_counter() - began))
@@ -72,9 +77,11 @@ def prepare() -> None:
     port = found(r"--port=(\d+)", _command())
     os.environ |= {
         "DJANGO_SETTINGS_MODULE": "shop.config.settings.loopback",
-        "LASH_SECRET_KEY": secret("LASH_SECRET_KEY"), "LASH_DB_PORT": port,
-        "LASH_DB_PASSWORD": secret("LASH_DB_PASSWORD"), "LASH_DB_USER": "lash",
-    }  # fmt: skip
+        "LASH_SECRET_KEY": secret("LASH_SECRET_KEY"),
+        "LASH_DB_PORT": port,
+        "LASH_DB_PASSWORD": secret("LASH_DB_PASSWORD"),
+        "LASH_DB_USER": "lash",
+    }
     import django
 
     django.setup()

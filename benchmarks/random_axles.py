@@ -38,10 +38,15 @@ _TOP = {Dimension.LENGTH: 14, Dimension.TORQUE: 30, Dimension.COUNT: 30}
 _UNITS = {Dimension.LENGTH: "thou", Dimension.TORQUE: "in·lb", Dimension.COUNT: "holes"}
 # Figures that are no limits of a reading, as any sheet has them.
 _FIXED = {
-    "nominal_distance": ("96.5", "mm"), "seat_distance": ("136.5", "mm"), "side_packs": ("20", "mm"),
-    "preload_start": ("20", "thou"), "pinion_nut_pitch": ("1.5", "mm"), "adjuster_pitch": ("1.5", "mm"),
-    "adjuster_holes": ("24", "holes"), "preload_per_hole": ("1.5", "thou"),
-}  # fmt: skip
+    "nominal_distance": ("96.5", "mm"),
+    "seat_distance": ("136.5", "mm"),
+    "side_packs": ("20", "mm"),
+    "preload_start": ("20", "thou"),
+    "pinion_nut_pitch": ("1.5", "mm"),
+    "adjuster_pitch": ("1.5", "mm"),
+    "adjuster_holes": ("24", "holes"),
+    "preload_per_hole": ("1.5", "thou"),
+}
 
 
 @dataclass(frozen=True)
@@ -60,15 +65,21 @@ def random_axle(seed: int) -> AxleState:
     settings = _settings(source, layout)
     schools = [s for s in choices()["school"].values if s != "adjuster_torque" or layout.has_adjusters]
     return AxleState(
-        layout, GearSet(source.choice((9, 10, 11, 13)), source.choice((35, 38, 41, 43))),
-        _sheet(source), settings=settings, taken=_readings(source, settings),
-        prints=_prints(source, settings), drawer={place: _drawer(source) for place in layout.shim_places},
-        school=source.choice(schools), new_bearings=source.random() < 0.7,
+        layout,
+        GearSet(source.choice((9, 10, 11, 13)), source.choice((35, 38, 41, 43))),
+        _sheet(source),
+        settings=settings,
+        taken=_readings(source, settings),
+        prints=_prints(source, settings),
+        drawer={place: _drawer(source) for place in layout.shim_places},
+        school=source.choice(schools),
+        new_bearings=source.random() < 0.7,
         ways={"depth": "trial"} if source.random() < 0.4 else {},
-        use=source.choice(("road", "tow", "track")), policy=source.choice(("limits", "pattern")),
+        use=source.choice(("road", "tow", "track")),
+        policy=source.choice(("limits", "pattern")),
         old_packs={p: _thou(source, 20, 60) for p in layout.shim_places} if source.random() < 0.5 else {},
         stations=_ORDER if source.random() < 0.8 else (),
-    )  # fmt: skip
+    )
 
 
 def judged(seed: int) -> Judged:

@@ -70,27 +70,43 @@ class Bench:
             job, what = self.job, kind_named(kind)
             unit = {"length": THOU, "torque": FOOT_POUND if what.bolt else INCH_POUND}[what.dimension.value]
             services.take_reading(
-                self.user, job, job.version, kind=kind, place=place,
-                quantity=parse(text, unit, kind), entry=uuid.uuid4(),
-            )  # fmt: skip
+                self.user,
+                job,
+                job.version,
+                kind=kind,
+                place=place,
+                quantity=parse(text, unit, kind),
+                entry=uuid.uuid4(),
+            )
 
     def lash(self, *values: str) -> None:
         """Read backlash around, at as many places as there are values."""
         for place, text in enumerate(values, start=1):
             job = self.job
             services.take_reading(
-                self.user, job, job.version, kind="backlash", place=place,
-                quantity=parse(text, THOU, "backlash"), entry=uuid.uuid4(),
+                self.user,
+                job,
+                job.version,
+                kind="backlash",
+                place=place,
+                quantity=parse(text, THOU, "backlash"),
+                entry=uuid.uuid4(),
                 conditions={"places": len(values)},
-            )  # fmt: skip
+            )
 
     def bite(self, turned: float, torque: str) -> None:
         """Turn a sleeve's nut and read the rotating torque after it."""
         job = self.job
         services.take_reading(
-            self.user, job, job.version, kind="pinion_torque", place=1,
-            quantity=parse(torque, INCH_POUND, "torque"), entry=uuid.uuid4(), conditions={"turned": turned},
-        )  # fmt: skip
+            self.user,
+            job,
+            job.version,
+            kind="pinion_torque",
+            place=1,
+            quantity=parse(torque, INCH_POUND, "torque"),
+            entry=uuid.uuid4(),
+            conditions={"turned": turned},
+        )
 
     def arrive(self, runout: str, backlash: tuple[str, ...], torque: str) -> None:
         """The baseline of an axle as received."""
@@ -131,9 +147,15 @@ class Bench:
         last = next(r for r in reversed(axle.valid_readings()) if (r.kind, r.place) == (kind, place))
         job, unit = self.job, unit_named(last.unit)
         services.take_reading(
-            self.user, job, job.version, kind=kind, place=place, quantity=parse(last.typed, unit, kind),
-            entry=uuid.uuid4(), conditions={**last.conditions, "again": True},
-        )  # fmt: skip
+            self.user,
+            job,
+            job.version,
+            kind=kind,
+            place=place,
+            quantity=parse(last.typed, unit, kind),
+            entry=uuid.uuid4(),
+            conditions={**last.conditions, "again": True},
+        )
 
     def adjust(self, ring: str, far: str) -> None:
         """Turn both adjusters."""
@@ -144,9 +166,15 @@ class Bench:
         """Write a line into the book of adjusters and caps."""
         job = self.job
         carrier.write_line(
-            self.user, job, job.version, done, uuid.uuid4(), ring=Decimal(holes), far=-Decimal(holes),
+            self.user,
+            job,
+            job.version,
+            done,
+            uuid.uuid4(),
+            ring=Decimal(holes),
+            far=-Decimal(holes),
             words=words,
-        )  # fmt: skip
+        )
 
     def made(self, **how: str) -> None:
         """Say how the print in hand was made."""
@@ -170,18 +198,29 @@ class Bench:
         job = self.job
         file = io.BytesIO(picture_of(job, flank))
         photos.keep(
-            self.user, job, job.version, "pattern-print", file, len(file.getvalue()), uuid.uuid4(),
+            self.user,
+            job,
+            job.version,
+            "pattern-print",
+            file,
+            len(file.getvalue()),
+            uuid.uuid4(),
             f"{flank} flank, tooth 14",
-        )  # fmt: skip
+        )
 
     def mark_found(self, flank: str, toe: float, heel: float, root: float, top: float) -> None:
         """Mark a flank as found on arrival."""
         job = self.job
         patch = Patch.box(toe, heel, root, top)
         prints.mark(
-            self.user, job, job.version, flank=flank, patches=[patch], entry=uuid.uuid4(),
+            self.user,
+            job,
+            job.version,
+            flank=flank,
+            patches=[patch],
+            entry=uuid.uuid4(),
             seen=prints.Seen(taken=Pattern.Taken.AS_FOUND),
-        )  # fmt: skip
+        )
 
     def choose(self, **given: str) -> None:
         """Choose parts and variants."""
@@ -191,9 +230,14 @@ class Bench:
     def take_down(self, complaint: str, **given: str) -> None:
         """The arrival record beside the readings."""
         usual = {
-            "use": "works", "oil": "clean", "gears": "new", "mileage": "", "unit": "km", "noise": "",
+            "use": "works",
+            "oil": "clean",
+            "gears": "new",
+            "mileage": "",
+            "unit": "km",
+            "noise": "",
             "note": "",
-        }  # fmt: skip
+        }
         job = self.job
         work.record_arrival(self.user, job, job.version, complaint=complaint, **(usual | given))
 
@@ -377,17 +421,30 @@ def _fill_register(owner: User) -> None:
 
 
 def _open(
-    user: User, sheet: SpecSheet, title: str, customer: str, complaint: str, arrived: datetime,
-    mark: str = "0", *, new_bearings: bool = True,
-) -> Bench:  # fmt: skip
+    user: User,
+    sheet: SpecSheet,
+    title: str,
+    customer: str,
+    complaint: str,
+    arrived: datetime,
+    mark: str = "0",
+    *,
+    new_bearings: bool = True,
+) -> Bench:
     job = services.open_job(
-        user, sheet,
+        user,
+        sheet,
         NewJob(
-            title=title, customer=customer, complaint=complaint, arrived_on=arrived.date(),
-            promised_on=(arrived + timedelta(days=14)).date(), new_bearings=new_bearings,
-            mark=parse(mark, THOU), mark_convention="longer",
+            title=title,
+            customer=customer,
+            complaint=complaint,
+            arrived_on=arrived.date(),
+            promised_on=(arrived + timedelta(days=14)).date(),
+            new_bearings=new_bearings,
+            mark=parse(mark, THOU),
+            mark_convention="longer",
         ),
-    )  # fmt: skip
+    )
     services.confirm_mark(user, job, job.version, parse(mark, THOU), "longer")
     return Bench(user, job)
 
@@ -438,9 +495,14 @@ def _finished(user: User, sheet: SpecSheet, start: datetime) -> None:
     """Right at the second assembly: signed."""
     with _past(start) as made:
         bench = _open(
-            user, sheet, "Post van 7, rear", "Works yard, post vans", "Whine on the drive side from 60 up",
-            start, mark="-2",
-        )  # fmt: skip
+            user,
+            sheet,
+            "Post van 7, rear",
+            "Works yard, post vans",
+            "Whine on the drive side from 60 up",
+            start,
+            mark="-2",
+        )
         made.append(bench)
         bench.take_down("Whine on the drive side from 60 up", use="road", oil="dark", mileage="148200")
         bench.arrive("2.5", ("14", "13.5", "14.5", "14"), "31")
@@ -448,10 +510,16 @@ def _finished(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.mark_found("coast", 0.18, 0.66, 0.3, 0.78)
         bench.tick_all()
         _strip(
-            bench, "left",
-            {"shim_depth": "25.1", "shim_preload": "14.9 + 5", "shim_left": "120 + 60 + 8",
-             "shim_right": "120 + 60 + 10", "clips": "2 clips and the bolt, in the left bag"},
-        )  # fmt: skip
+            bench,
+            "left",
+            {
+                "shim_depth": "25.1",
+                "shim_preload": "14.9 + 5",
+                "shim_left": "120 + 60 + 8",
+                "shim_right": "120 + 60 + 10",
+                "clips": "2 clips and the bolt, in the left bag",
+            },
+        )
         bench.find("pinion_inner", "blue", "replace", "galled at the large ends")
         bench.find("pinion_outer", "driven", "replace", "driven through at teardown")
         bench.find("housing", "burr", "dress", "edge of the left bore, filed")
@@ -506,9 +574,13 @@ def _out(user: User, sheet: SpecSheet, start: datetime) -> None:
     """Backlash loose, and a pattern that says nothing until it is in."""
     with _past(start) as made:
         bench = _open(
-            user, sheet, "Snow blower 3, rear", "Works yard, winter service",
-            "Clunk at the turn-round, oil grey", start,
-        )  # fmt: skip
+            user,
+            sheet,
+            "Snow blower 3, rear",
+            "Works yard, winter service",
+            "Clunk at the turn-round, oil grey",
+            start,
+        )
         made.append(bench)
         bench.take_down("Clunk at the turn-round, oil grey", oil="water", mileage="31900")
         bench.arrive("1.5", ("19", "18", "19", "20"), "34")
@@ -516,10 +588,16 @@ def _out(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.mark_found("coast", 0.3, 0.76, 0.34, 0.8)
         bench.tick_all()
         _strip(
-            bench, "right",
-            {"shim_depth": "30.1", "shim_preload": "11.5 + 7", "shim_left": "120 + 60 + 10",
-             "shim_right": "120 + 60 + 15", "clips": "2 clips and the bolt"},
-        )  # fmt: skip
+            bench,
+            "right",
+            {
+                "shim_depth": "30.1",
+                "shim_preload": "11.5 + 7",
+                "shim_left": "120 + 60 + 10",
+                "shim_right": "120 + 60 + 15",
+                "clips": "2 clips and the bolt",
+            },
+        )
         bench.find("carrier_left", "rust", "replace", "water line across the cup")
         _clean(bench)
         bench.run("ring", *["0.4", "0.9", "1.3", "1.5", "1.2", "0.7", "0.3", "0.1"])
@@ -545,9 +623,14 @@ def _at_depth(user: User, sheet: SpecSheet, start: datetime) -> None:
     """Cartridge and adjusters: depth is measured, the shim is next."""
     with _past(start) as made:
         bench = _open(
-            user, sheet, "Funicular maintenance truck, centre axle", "Varnholt funicular",
-            "Re-geared for the upper section", start, mark="3",
-        )  # fmt: skip
+            user,
+            sheet,
+            "Funicular maintenance truck, centre axle",
+            "Varnholt funicular",
+            "Re-geared for the upper section",
+            start,
+            mark="3",
+        )
         made.append(bench)
         bench.choose(order="pinion_first", ratio="changed", trial="setup", cartridge="in_place")
         bench.take_down("Re-geared for the upper section", oil="clean", mileage="8800")
@@ -569,9 +652,14 @@ def _at_preload(user: User, sheet: SpecSheet, start: datetime) -> None:
     """Coupled stacks, used bearings and gears, end play on the first trial."""
     with _past(start) as made:
         bench = _open(
-            user, sheet, "Snow blower 1, front", "Works yard, winter service",
-            "Leaks at the flange, growl in the cold", start, new_bearings=False,
-        )  # fmt: skip
+            user,
+            sheet,
+            "Snow blower 1, front",
+            "Works yard, winter service",
+            "Leaks at the flange, growl in the cold",
+            start,
+            new_bearings=False,
+        )
         made.append(bench)
         bench.choose(depth_by="old")
         bench.take_down(
@@ -582,11 +670,16 @@ def _at_preload(user: User, sheet: SpecSheet, start: datetime) -> None:
         bench.mark_found("coast", 0.16, 0.62, 0.36, 0.82)
         bench.tick_all()
         _strip(
-            bench, "left",
-            {"shim_depth": "31", "shim_preload": "30.1 + 15", "shim_left": "40 + 20",
-             "shim_right": "40 + 15",
-             "clips": "2 clips and the bolt"},
-        )  # fmt: skip
+            bench,
+            "left",
+            {
+                "shim_depth": "31",
+                "shim_preload": "30.1 + 15",
+                "shim_left": "40 + 20",
+                "shim_right": "40 + 15",
+                "clips": "2 clips and the bolt",
+            },
+        )
         bench.find("pinion_outer", "dull", "replace", "frosted, growls by hand")
         _clean(bench)
         bench.run("ring", *["1", "1.6", "2.2", "2.4", "2", "1.3", "0.7", "0.6"])
@@ -603,18 +696,28 @@ def _at_runout(user: User, sheet: SpecSheet, start: datetime) -> None:
     """Runout over its limit, read at two clockings: the best bolt position is worked out."""
     with _past(start) as made:
         bench = _open(
-            user, sheet, "Ski-lift workshop van, rear", "Varnholt lifts",
-            "Hum that comes and goes, once a wheel turn", start,
-        )  # fmt: skip
+            user,
+            sheet,
+            "Ski-lift workshop van, rear",
+            "Varnholt lifts",
+            "Hum that comes and goes, once a wheel turn",
+            start,
+        )
         made.append(bench)
         bench.take_down("Hum that comes and goes, once a wheel turn", oil="clean", mileage="90300")
         bench.arrive("9", ("8", "10", "12", "9.5"), "27")
         bench.tick_all()
         _strip(
-            bench, "right",
-            {"shim_depth": "27", "shim_preload": "20", "shim_left": "120 + 60 + 10",
-             "shim_right": "120 + 60 + 12.1", "clips": "2 clips and the bolt"},
-        )  # fmt: skip
+            bench,
+            "right",
+            {
+                "shim_depth": "27",
+                "shim_preload": "20",
+                "shim_left": "120 + 60 + 10",
+                "shim_right": "120 + 60 + 12.1",
+                "clips": "2 clips and the bolt",
+            },
+        )
         bench.run("flange", *["0.2", "0.9", "1.5", "1.8", "1.7", "1.1", "0.4", "0"])
         _clean(bench)
         bench.run(
@@ -637,9 +740,14 @@ def _at_bites(user: User, sheet: SpecSheet, start: datetime) -> None:
     """A sleeve half crushed: the log of the nut says how far the next bite may go."""
     with _past(start) as made:
         bench = _open(
-            user, sheet, "Timber trailer tug, rear", "Works yard, forest service",
-            "Pinion seal weeps, play at the flange", start, mark="-1",
-        )  # fmt: skip
+            user,
+            sheet,
+            "Timber trailer tug, rear",
+            "Works yard, forest service",
+            "Pinion seal weeps, play at the flange",
+            start,
+            mark="-1",
+        )
         made.append(bench)
         bench.choose(order="pinion_first")
         bench.take_down("Pinion seal weeps, play at the flange", oil="clean", mileage="12400")
@@ -657,9 +765,14 @@ def _at_adjusters(user: User, sheet: SpecSheet, start: datetime) -> None:
     """Threaded adjusters: preload by holes past zero, one move made, backlash still a little loose."""
     with _past(start) as made:
         bench = _open(
-            user, sheet, "Ropeway inspection car, driven axle", "Varnholt funicular",
-            "Clunk when the rope takes up", start, mark="1",
-        )  # fmt: skip
+            user,
+            sheet,
+            "Ropeway inspection car, driven axle",
+            "Varnholt funicular",
+            "Clunk when the rope takes up",
+            start,
+            mark="1",
+        )
         made.append(bench)
         bench.choose(order="pinion_first", lash_places="eight", cartridge="in_place")
         bench.take_down("Clunk when the rope takes up", use="tow", oil="clean", mileage="5300")
@@ -691,18 +804,28 @@ def _at_pattern(user: User, sheet: SpecSheet, start: datetime) -> None:
     """Everything in range but the pattern: shallow on the first assembly, a little deep on the second."""
     with _past(start) as made:
         bench = _open(
-            user, sheet, "Avalanche patrol carrier, rear", "Pass road service",
-            "New ring and pinion, howls on the overrun", start,
-        )  # fmt: skip
+            user,
+            sheet,
+            "Avalanche patrol carrier, rear",
+            "Pass road service",
+            "New ring and pinion, howls on the overrun",
+            start,
+        )
         made.append(bench)
         bench.take_down("New ring and pinion, howls on the overrun", oil="clean", mileage="18400")
         bench.arrive("2", ("9", "9.5", "10", "9.5"), "24")
         bench.tick_all()
         _strip(
-            bench, "right",
-            {"shim_depth": "27.1", "shim_preload": "20 + 5", "shim_left": "120 + 60 + 10",
-             "shim_right": "120 + 60 + 10", "clips": "2 clips and the bolt"},
-        )  # fmt: skip
+            bench,
+            "right",
+            {
+                "shim_depth": "27.1",
+                "shim_preload": "20 + 5",
+                "shim_left": "120 + 60 + 10",
+                "shim_right": "120 + 60 + 10",
+                "clips": "2 clips and the bolt",
+            },
+        )
         _clean(bench)
         bench.run("ring", *["0.6", "1.1", "1.4", "1.3", "0.9", "0.5", "0.2", "0.3"])
         bench.finish("ring_gear")

@@ -71,9 +71,16 @@ def _read(person: User, run: PracticeRun, kind: str, place: int, *, again: bool)
     shown = simulated.take(job, what, place, what.places)
     assert shown is not None
     services.take_reading(
-        person, job, job.version, kind=kind, place=place, quantity=shown, entry=uuid.uuid4(),
-        instrument=simulated.SET, conditions={"again": True} if again else None,
-    )  # fmt: skip
+        person,
+        job,
+        job.version,
+        kind=kind,
+        place=place,
+        quantity=shown,
+        entry=uuid.uuid4(),
+        instrument=simulated.SET,
+        conditions={"again": True} if again else None,
+    )
 
 
 def _job(run: PracticeRun) -> Job:

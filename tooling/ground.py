@@ -146,10 +146,20 @@ def _python() -> None:
     log = state_folder() / "python.log"
     with log.open("w") as out:
         done = subprocess.run(
-            [VENV / "bin" / "python", "-m", "pip", "install", "--require-hashes", "--no-input",
-             "--disable-pip-version-check", "-r", str(REQUIREMENTS)],
-            stdout=out, stderr=subprocess.STDOUT,
-        )  # fmt: skip
+            [
+                VENV / "bin" / "python",
+                "-m",
+                "pip",
+                "install",
+                "--require-hashes",
+                "--no-input",
+                "--disable-pip-version-check",
+                "-r",
+                str(REQUIREMENTS),
+            ],
+            stdout=out,
+            stderr=subprocess.STDOUT,
+        )
     if done.returncode:
         raise Trouble(f"Could not install the Python packages: see {log}.")
     stamp.write_text(wanted)
@@ -198,9 +208,10 @@ def dies_with_parent() -> None:
 def python(*args: str, settings: str, **env: str) -> None:
     """Run the project's Python with its settings; stop with words when it fails."""
     done = subprocess.run(
-        [VENV / "bin" / "python", *args], cwd=ROOT,
+        [VENV / "bin" / "python", *args],
+        cwd=ROOT,
         env={**os.environ, "DJANGO_SETTINGS_MODULE": f"shop.config.settings.{settings}", **env},
-    )  # fmt: skip
+    )
     if done.returncode:
         raise Trouble(f"“{' '.join(args)}” failed: what it said stands above.")
 

@@ -70,17 +70,33 @@ class MariaDB:
             self._create()
         user = getpass.getuser()
         self.process = subprocess.Popen(
-            [_server(), "--no-defaults", f"--user={user}", f"--datadir={self.data}",
-             f"--socket={self.socket}", f"--pid-file={self.pid_file}", f"--log-error={self.log}",
-             "--bind-address=127.0.0.1", f"--port={self.port}", "--skip-name-resolve",
-             "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci",
-             "--transaction-isolation=READ-COMMITTED", "--default-time-zone=+00:00",
-             "--sql-mode=STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION",
-             "--innodb-buffer-pool-size=256M", "--max-connections=60",
-             "--log-bin-trust-function-creators=1", *self.options],
-            preexec_fn=dies_with_parent, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-            start_new_session=True, env=self._own_place(),
-        )  # fmt: skip
+            [
+                _server(),
+                "--no-defaults",
+                f"--user={user}",
+                f"--datadir={self.data}",
+                f"--socket={self.socket}",
+                f"--pid-file={self.pid_file}",
+                f"--log-error={self.log}",
+                "--bind-address=127.0.0.1",
+                f"--port={self.port}",
+                "--skip-name-resolve",
+                "--character-set-server=utf8mb4",
+                "--collation-server=utf8mb4_unicode_ci",
+                "--transaction-isolation=READ-COMMITTED",
+                "--default-time-zone=+00:00",
+                "--sql-mode=STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION",
+                "--innodb-buffer-pool-size=256M",
+                "--max-connections=60",
+                "--log-bin-trust-function-creators=1",
+                *self.options,
+            ],
+            preexec_fn=dies_with_parent,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
+            env=self._own_place(),
+        )
         for _ in range(300):
             if self.process.poll() is not None:
                 raise Trouble(f"The database did not start: see {self.log}.")
@@ -117,11 +133,19 @@ class MariaDB:
         shutil.rmtree(part, ignore_errors=True)
         user = getpass.getuser()
         made = subprocess.run(
-            ["mariadb-install-db", "--no-defaults", f"--user={user}", f"--datadir={part}",
-             "--auth-root-authentication-method=socket", f"--auth-root-socket-user={user}",
-             "--skip-test-db"],
-            capture_output=True, text=True, env=self._own_place(),
-        )  # fmt: skip
+            [
+                "mariadb-install-db",
+                "--no-defaults",
+                f"--user={user}",
+                f"--datadir={part}",
+                "--auth-root-authentication-method=socket",
+                f"--auth-root-socket-user={user}",
+                "--skip-test-db",
+            ],
+            capture_output=True,
+            text=True,
+            env=self._own_place(),
+        )
         if made.returncode:
             raise Trouble(f"The database's data folder could not be made:\n{made.stdout[-800:]}")
         # Renamed only when whole, so that a kill half-way leaves nothing that looks finished.
@@ -157,8 +181,10 @@ class MariaDB:
     def _client(self, text: str) -> subprocess.CompletedProcess:
         return subprocess.run(
             ["mariadb", "--no-defaults", f"--socket={self.socket}", f"--user={getpass.getuser()}"],
-            input=text, capture_output=True, text=True,
-        )  # fmt: skip
+            input=text,
+            capture_output=True,
+            text=True,
+        )
 
 
 def _server() -> str:

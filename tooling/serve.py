@@ -135,20 +135,43 @@ def _instruments(env: dict[str, str]) -> subprocess.Popen | None:
     env["LASH_INSTRUMENT"] = f"127.0.0.1:{port}"
     return subprocess.Popen(
         [VENV / "bin" / "python", "-m", "instruments.simulated", str(port)],
-        cwd=ROOT, env=env, preexec_fn=dies_with_parent, start_new_session=True,
-        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        cwd=ROOT,
+        env=env,
+        preexec_fn=dies_with_parent,
+        start_new_session=True,
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
 
 
 def _gunicorn(port: int, env: dict[str, str]) -> subprocess.Popen:
     log = (STATE / "server.log").open("a")
     return subprocess.Popen(
-        [VENV / "bin" / "gunicorn", "shop.config.wsgi", "--bind", f"127.0.0.1:{port}",
-         "--workers", "2", "--threads", "4", "--preload", "--timeout", "60", "--limit-request-line", "8190",
-         "--access-logfile", "-", "--no-control-socket"],
-        cwd=ROOT, env=env, stdout=log, stderr=log, preexec_fn=dies_with_parent,
+        [
+            VENV / "bin" / "gunicorn",
+            "shop.config.wsgi",
+            "--bind",
+            f"127.0.0.1:{port}",
+            "--workers",
+            "2",
+            "--threads",
+            "4",
+            "--preload",
+            "--timeout",
+            "60",
+            "--limit-request-line",
+            "8190",
+            "--access-logfile",
+            "-",
+            "--no-control-socket",
+        ],
+        cwd=ROOT,
+        env=env,
+        stdout=log,
+        stderr=log,
+        preexec_fn=dies_with_parent,
         start_new_session=True,
-    )  # fmt: skip
+    )
 
 
 def _wait_for(port: int, server: subprocess.Popen) -> None:

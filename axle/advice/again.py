@@ -38,9 +38,10 @@ def doubted(state: AxleState, standings: Mapping[str, Standing], now: Chances) -
     :source: common practice: nothing comes apart for one reading that nobody believes.
     """
     kinds = {
-        "pinion_preload": ("pinion_torque",), "carrier_preload": ("total_torque", "carrier_torque"),
+        "pinion_preload": ("pinion_torque",),
+        "carrier_preload": ("total_torque", "carrier_torque"),
         "backlash": ("backlash",),
-    }  # fmt: skip
+    }
     for station, of in kinds.items():
         standing = standings.get(station)
         if standing is None or standing.is_done or now.parts.get(station, 0.0) < _LIKELY:
@@ -51,8 +52,10 @@ def doubted(state: AxleState, standings: Mapping[str, Standing], now: Chances) -
         newest, lash = max(read, key=lambda t: t.order), lash_now(state)
         place = lash.around.tight_place if station == "backlash" and lash else newest.place
         sure = percent(now.parts[station])
-        why = (f"It reads out of range, but with everything else that was read it is {sure} sure that it "
-               "is in.",)  # fmt: skip
+        why = (
+            f"It reads out of range, but with everything else that was read it is {sure} sure that it "
+            "is in.",
+        )
         return _again(newest.kind, place, station, why)
     return None
 
@@ -81,11 +84,15 @@ def sharper(state: AxleState, after: Settings, planned: float) -> Move | None:
     if gain * weight(state.layout, places) < _WORTH:
         return None
     if kind == "print":
-        why = (f"The move that comes next is {percent(planned)} sure; two prints more make it about "
-               f"{percent(gain)} surer, and cost minutes where a strip-down costs hours.",)  # fmt: skip
+        why = (
+            f"The move that comes next is {percent(planned)} sure; two prints more make it about "
+            f"{percent(gain)} surer, and cost minutes where a strip-down costs hours.",
+        )
         return Move(Act.PRINT, "Print once more before it comes apart", "pattern", why=why)
-    why = (f"The move that comes next is {percent(planned)} sure; reading this again makes it about "
-           f"{percent(gain)} surer, and costs a minute.",)  # fmt: skip
+    why = (
+        f"The move that comes next is {percent(planned)} sure; reading this again makes it about "
+        f"{percent(gain)} surer, and costs a minute.",
+    )
     return _again(kind, 1, station_of(kind), why)
 
 
@@ -119,8 +126,10 @@ def spread_again(state: AxleState, over: float) -> Move | None:
     asks = tuple(("backlash", p) for p in ends if p in read and read[p].count < MOST_READINGS)
     if not asks:
         return None
-    why = ("The spread is over by no more than two readings scatter: the tightest and the loosest place "
-           "once more, before anybody looks for runout.",)  # fmt: skip
+    why = (
+        "The spread is over by no more than two readings scatter: the tightest and the loosest place "
+        "once more, before anybody looks for runout.",
+    )
     return Move(Act.READ, "Read again: backlash", "backlash", why=why, asks=asks, again=True)
 
 
@@ -138,8 +147,9 @@ def last_check(state: AxleState) -> Move | None:
     held = total is not None and _holds(state, total)
     if total is not None and held and (newest.order < total.order or total.count > 1):
         return None
-    why = ("The print was loaded since. A cup that was not home gives way under load, and the torque "
-           "falls.",)  # fmt: skip
+    why = (
+        "The print was loaded since. A cup that was not home gives way under load, and the torque falls.",
+    )
     move = _again("total_torque", 1, "carrier_preload", why)
     if not held:
         return replace(move, title="Read the rotating torque of the whole, as the last check", again=False)

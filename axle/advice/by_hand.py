@@ -49,8 +49,17 @@ def by_hand(state: AxleState, display: Display, standing: Standing) -> Move:
     if made.swap is None or not made.swap.change:
         return Move(Act.LOOK, "No nearer last pack in the drawer", standing.station, why=result.why)
     title = "Take one size out of the last pack" if tight else "Add one size to the last pack"
-    return Move(Act.CHANGE, title, standing.station, (made.swap,), (), stale_after([made.swap], state),
-                result.why, ("Judge it again as it goes in.",), made.others)  # fmt: skip
+    return Move(
+        Act.CHANGE,
+        title,
+        standing.station,
+        (made.swap,),
+        (),
+        stale_after([made.swap], state),
+        result.why,
+        ("Judge it again as it goes in.",),
+        made.others,
+    )
 
 
 def last_size(state: AxleState, display: Display, standing: Standing, *, read: bool = False) -> Move | None:
@@ -79,11 +88,16 @@ def last_size(state: AxleState, display: Display, standing: Standing, *, read: b
         f"({wanted.source}): {display.show(short)} {unit} more.",
     )
     return Move(
-        Act.CHANGE, "Fit the last pack by the play that was read", standing.station, (made.swap,), (),
-        stale_after([made.swap], state), why,
+        Act.CHANGE,
+        "Fit the last pack by the play that was read",
+        standing.station,
+        (made.swap,),
+        (),
+        stale_after([made.swap], state),
+        why,
         ("Light taps confirm it; heavy blows, or one that slides in, say that something was misread.",),
         made.others,
-    )  # fmt: skip
+    )
 
 
 def before_the_pull(state: AxleState, display: Display) -> Move | None:
@@ -110,11 +124,17 @@ def before_the_pull(state: AxleState, display: Display) -> Move | None:
             "Smallest backlash", smallest + opens, math.hypot(_FORETOLD, opens * ratios.spread)
         )
         return Move(
-            Act.READ, "Wind the far adjuster to its torque", "carrier_preload", expected=(foretold,),
-            asks=(("adjuster_pull", 1),), why=(told, kind_named("adjuster_pull").hint_on(state.layout)),
-            notes=("Caps nipped while it is wound, full torque for the reading. Turn the carrier between "
-                   "pulls.",),
-        )  # fmt: skip
+            Act.READ,
+            "Wind the far adjuster to its torque",
+            "carrier_preload",
+            expected=(foretold,),
+            asks=(("adjuster_pull", 1),),
+            why=(told, kind_named("adjuster_pull").hint_on(state.layout)),
+            notes=(
+                "Caps nipped while it is wound, full torque for the reading. Turn the carrier between "
+                "pulls.",
+            ),
+        )
     try:
         plan = plan_sides(state, display, backlash=max(limits.aim - opens, limits.low / 4))
     except AxleError as problem:
@@ -123,6 +143,13 @@ def before_the_pull(state: AxleState, display: Display) -> Move | None:
         return None
     expected = () if plan.smallest is None else (band_of("Smallest backlash", *plan.smallest),)
     return Move(
-        Act.CHANGE, "Bring the backlash under its range first", "carrier_preload", plan.swaps, expected,
-        stale_after(list(plan.swaps), state), (told,), plan.notes, plan.others,
-    )  # fmt: skip
+        Act.CHANGE,
+        "Bring the backlash under its range first",
+        "carrier_preload",
+        plan.swaps,
+        expected,
+        stale_after(list(plan.swaps), state),
+        (told,),
+        plan.notes,
+        plan.others,
+    )

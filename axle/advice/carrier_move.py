@@ -67,16 +67,28 @@ def carrier_move(state: AxleState, display: Display, standings: Mapping[str, Sta
         return look(standing)
     lines = [*preload_lines(state, display, standing, target, curve), *lash_lines(state, plan, display)]
     if not plan.changes:
-        return Move(Act.LOOK, "No nearer side packs can be made", station, why=tuple(lines),
-                    notes=plan.notes, others=plan.others)  # fmt: skip
+        return Move(
+            Act.LOOK,
+            "No nearer side packs can be made",
+            station,
+            why=tuple(lines),
+            notes=plan.notes,
+            others=plan.others,
+        )
     lines += [side_line(state, plan, display), sum_check(state, plan, display)]
     notes = (*plan.notes, *stay_notes(state, plan, target, display))
     found = {name for swap in plan.swaps for name in stales(swap.place, state.layout)}
     return Move(
-        Act.CHANGE, title_of(state, plan), station, plan.swaps,
-        expected_of(state, plan, curve), tuple(sorted(found)), tuple(filter(None, lines)), notes,
+        Act.CHANGE,
+        title_of(state, plan),
+        station,
+        plan.swaps,
+        expected_of(state, plan, curve),
+        tuple(sorted(found)),
+        tuple(filter(None, lines)),
+        notes,
         plan.others,
-    )  # fmt: skip
+    )
 
 
 def hold_backlash(
@@ -168,9 +180,16 @@ def first_packs_move(state: AxleState, display: Display, standing: Standing) -> 
     why = [f"{shown} {display.length.symbol} came out; from there play and backlash are read.", *corrected]
     found = tuple(sorted({name for s in swaps for name in stales(s.place, state.layout)}))
     return Move(
-        Act.CHANGE, "Fit the side packs to start from", standing.station, swaps, (), found, tuple(why),
-        tuple(m.note for m in made if m.note), tuple(o for m in made for o in m.others),
-    )  # fmt: skip
+        Act.CHANGE,
+        "Fit the side packs to start from",
+        standing.station,
+        swaps,
+        (),
+        found,
+        tuple(why),
+        tuple(m.note for m in made if m.note),
+        tuple(o for m in made for o in m.others),
+    )
 
 
 def _bearing_change(state: AxleState, place: Place) -> float | None:
@@ -187,10 +206,12 @@ def _from_zero(state: AxleState, display: Display, standing: Standing) -> Move:
     target = wanted.limits.aim if wanted else preload_start(state)
     if target is None:
         return Move(
-            Act.LOOK, "How much carrier preload?", standing.station,
+            Act.LOOK,
+            "How much carrier preload?",
+            standing.station,
             why=("Neither the sheet nor the school says how much preload there is to be.",),
             notes=("Choose a school that sets an interference, or give the sheet a range.",),
-        )  # fmt: skip
+        )
     limits = state.sheet.backlash_limits()
     one_side = state.school == "one_side" and limits is not None
     before = max(limits.low - _UNDER, limits.low / 4) if one_side and limits is not None else None
@@ -214,10 +235,16 @@ def _from_zero(state: AxleState, display: Display, standing: Standing) -> Move:
     lines += [*lash_lines(state, plan, display), sum_check(state, plan, display)]
     found = {name for swap in plan.swaps for name in stales(swap.place, state.layout)}
     return Move(
-        Act.CHANGE, "Fit both side packs, before the preload shim" if one_side else "Fit both side packs",
-        standing.station, plan.swaps, expected_of(state, plan, None),
-        tuple(sorted(found)), tuple(filter(None, lines)), plan.notes, plan.others,
-    )  # fmt: skip
+        Act.CHANGE,
+        "Fit both side packs, before the preload shim" if one_side else "Fit both side packs",
+        standing.station,
+        plan.swaps,
+        expected_of(state, plan, None),
+        tuple(sorted(found)),
+        tuple(filter(None, lines)),
+        plan.notes,
+        plan.others,
+    )
 
 
 def preload_start(state: AxleState) -> float | None:

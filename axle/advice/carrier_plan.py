@@ -63,9 +63,14 @@ def aim(state: AxleState, limits: BacklashLimits) -> float:
 
 
 def plan_sides(
-    state: AxleState, display: Display, *, backlash: float | None = None,
-    interference: float | None = None, deeper: float = 0.0, hold: bool = False,
-) -> SidesPlan | None:  # fmt: skip
+    state: AxleState,
+    display: Display,
+    *,
+    backlash: float | None = None,
+    interference: float | None = None,
+    deeper: float = 0.0,
+    hold: bool = False,
+) -> SidesPlan | None:
     """Plan both sides for a wanted backlash and a wanted interference, out of this drawer.
 
     :param state: the axle.
@@ -86,10 +91,11 @@ def plan_sides(
     target = now.loaded if interference is None else interference
     if sides_are_set(state) and abs(target - now.interference) > MOST_LOAD:
         raise AxleError(
-            "both sides together", given=f"a change of {target - now.interference:.3f} mm",
+            "both sides together",
+            given=f"a change of {target - now.interference:.3f} mm",
             wanted=f"{MOST_LOAD:g} mm at the most",
             do="What was read of zero play and what is in cannot both be right: read it again.",
-        )  # fmt: skip
+        )
     wanted = _wanted(state, start, backlash, ratios.per_depth * deeper, hold=hold)
     _check_wanted(wanted, target)
     plan = SidesPlan(start, wanted, target, SideChange(0.0, 0.0), deeper=deeper, made=target)
@@ -124,14 +130,18 @@ def _wanted(
 def _check_wanted(wanted: float | None, interference: float) -> None:
     if wanted is not None and wanted <= 0:
         raise AxleError(
-            "backlash wanted", given=f"{wanted:.3f} mm", wanted="more than 0",
+            "backlash wanted",
+            given=f"{wanted:.3f} mm",
+            wanted="more than 0",
             do="Gears without backlash lock, and locked gears bend a flange.",
-        )  # fmt: skip
+        )
     if interference < 0:
         raise AxleError(
-            "carrier preload wanted", given=f"{interference:.3f} mm", wanted="0 or more",
+            "carrier preload wanted",
+            given=f"{interference:.3f} mm",
+            wanted="0 or more",
             do="It would leave the bearings unloaded.",
-        )  # fmt: skip
+        )
 
 
 def _after(state: AxleState, start: Start, ratios: Ratios, plan: SidesPlan) -> Seat:
@@ -184,9 +194,11 @@ def _make_sides(state: AxleState, display: Display, plan: SidesPlan) -> SidesPla
     if ring.note or far.note:
         made = _together(state, display, plan, made)
     return replace(
-        plan, swaps=tuple(m.swap for m in made if m.swap is not None),
-        notes=tuple(m.note for m in made if m.note), others=tuple(o for m in made for o in m.others),
-    )  # fmt: skip
+        plan,
+        swaps=tuple(m.swap for m in made if m.swap is not None),
+        notes=tuple(m.note for m in made if m.note),
+        others=tuple(o for m in made for o in m.others),
+    )
 
 
 def _together(
@@ -230,22 +242,26 @@ def _foretold(state: AxleState, plan: SidesPlan, now: Seat, ratios: Ratios) -> S
     sign = state.layout.carrier_sign
     by_place = {swap.place: as_thickness(state, swap) for swap in plan.swaps}
     seat = replace(
-        now, ring=now.ring + sign * by_place.get(Place.RING, 0.0),
+        now,
+        ring=now.ring + sign * by_place.get(Place.RING, 0.0),
         far=now.far + sign * by_place.get(Place.FAR, 0.0),
-    )  # fmt: skip
+    )
     start = plan.start
     if zero_play(state) is not None and plan.swaps and seat.interference > room(state, seat):
         raise AxleError(
-            "both sides together", given=f"{seat.interference:.3f} mm over zero play",
+            "both sides together",
+            given=f"{seat.interference:.3f} mm over zero play",
             wanted=f"{room(state, seat):.3f} mm at the most that this case takes",
             do="Ask for less preload, or look at what was read.",
-        )  # fmt: skip
+        )
     smallest = start.after(*ratios.shift(start.seat, seat, plan.deeper))
     if smallest is not None and smallest[0] <= 0 and plan.swaps:
         raise AxleError(
-            "move", given=f"a smallest backlash of {smallest[0]:.3f} mm", wanted="more than 0",
+            "move",
+            given=f"a smallest backlash of {smallest[0]:.3f} mm",
+            wanted="more than 0",
             do="The gears would lock, and locked gears bend a flange.",
-        )  # fmt: skip
+        )
     spread = None
     if start.smallest is not None and start.largest is not None:
         spread = start.largest - start.smallest

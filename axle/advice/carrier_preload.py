@@ -137,8 +137,9 @@ def _by_interference(state: AxleState, display: Display) -> Result | None:
     if wanted is None and found is not None:
         return _torque_decides(state, display, found[0], line)
     if found is None or wanted is None:
-        return Result(None, Dimension.LENGTH, wanted.limits if wanted else None, False, "fit both sides",
-                      (line,))  # fmt: skip
+        return Result(
+            None, Dimension.LENGTH, wanted.limits if wanted else None, False, "fit both sides", (line,)
+        )
     interference, u, _ = found
     now = display.show(sum_of_sides(state, state.settings))
     value = interference * wanted.kept
@@ -249,10 +250,12 @@ def carrier_torque(state: AxleState) -> tuple[float, float, tuple[Taken, ...]] |
     pinion = _pinion_beside(state, total) if total else None
     if total and pinion and not (alone and (alone.order > total.order or _same_sides(alone, total))):
         torque, u = bearing_torque(
-            total.value, pinion.value, state.gears.ratio,
+            total.value,
+            pinion.value,
+            state.gears.ratio,
             total_step=total.step or kind_named("total_torque").step,
             pinion_step=pinion.step or kind_named("pinion_torque").step,
-        )  # fmt: skip
+        )
         return torque, u, (total, pinion)
     if alone:
         return alone.value, rectangular(alone.step or kind_named("carrier_torque").step), (alone,)
@@ -305,9 +308,14 @@ def _by_torque(state: AxleState, display: Display) -> Result | None:
         torque, limits, state.sheet.source("carrier_preload"), display, "Carrier bearings"
     )
     return Result(
-        result.value, result.dimension, result.limits, result.in_range, result.words,
-        (*lines, *result.why), u,
-    )  # fmt: skip
+        result.value,
+        result.dimension,
+        result.limits,
+        result.in_range,
+        result.words,
+        (*lines, *result.why),
+        u,
+    )
 
 
 def _how_sure(state: AxleState, display: Display, torque: float, u: float, limits: Range) -> str:
@@ -369,10 +377,11 @@ def _pinion_beside(state: AxleState, total: Taken) -> Taken | None:
     """The pinion's own torque that one of the whole is held to: the newest on the same packs."""
     places = (Place.DEPTH, Place.PRELOAD, Place.BEARINGS, Place.SLINGER)
     alike = [
-        t for t in state.taken
+        t
+        for t in state.taken
         if t.kind == "pinion_torque"
         and all(t.settings.get(p, 0) == total.settings.get(p, 0) for p in places)
-    ]  # fmt: skip
+    ]
     return max(alike, key=lambda t: t.order) if alike else state.latest("pinion_torque")
 
 

@@ -25,9 +25,13 @@ from axle.units import Display
 
 
 def what_if(
-    state: AxleState, display: Display, *, backlash: float | None = None,
-    interference: float | None = None, deeper: float = 0.0,
-) -> Move | None:  # fmt: skip
+    state: AxleState,
+    display: Display,
+    *,
+    backlash: float | None = None,
+    interference: float | None = None,
+    deeper: float = 0.0,
+) -> Move | None:
     """Plan both sides for what a builder wants, with a change of depth if one is asked for.
 
     :param state: the axle.
@@ -69,9 +73,16 @@ def what_if(
     if deeper and backlash is None:
         title = "Move the pinion and hold the backlash"
     return Move(
-        Act.CHANGE, title, "backlash", tuple(swaps), expected_of(state, plan, None),
-        stale_after(swaps, state), tuple(filter(None, lines)), (*notes, *plan.notes), plan.others,
-    )  # fmt: skip
+        Act.CHANGE,
+        title,
+        "backlash",
+        tuple(swaps),
+        expected_of(state, plan, None),
+        stale_after(swaps, state),
+        tuple(filter(None, lines)),
+        (*notes, *plan.notes),
+        plan.others,
+    )
 
 
 def _depth_swap(state: AxleState, display: Display, deeper: float) -> tuple[list[Swap], list[str]]:

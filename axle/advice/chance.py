@@ -168,9 +168,13 @@ def _pinion(state: AxleState, after: Settings) -> float | None:
     changed = after.get(Place.PRELOAD, Decimal(0)) != state.setting(Place.PRELOAD)
     setting = state.layout.preload_sign * float(after.get(Place.PRELOAD, Decimal(0)))
     _, inside, _ = torque_chances(
-        trials.curve, setting, limits.low, limits.high, noise=_TURNING / 2,
+        trials.curve,
+        setting,
+        limits.low,
+        limits.high,
+        noise=_TURNING / 2,
         setting_spread=PACK if changed or deeper else 0.0,
-    )  # fmt: skip
+    )
     return inside
 
 
@@ -225,7 +229,11 @@ def _carrier(state: AxleState, after: Settings) -> float | None:
     if not math.isfinite(limits.high):
         limits = Range(limits.low, 1e6)
     _, inside, _ = torque_chances(
-        curve, setting, limits.low, limits.high, noise=_TURNING,
+        curve,
+        setting,
+        limits.low,
+        limits.high,
+        noise=_TURNING,
         setting_spread=PACK if change else 0.0,
-    )  # fmt: skip
+    )
     return inside

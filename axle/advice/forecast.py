@@ -111,10 +111,16 @@ def nothing_nearer(state: AxleState, move: Move, display: Display) -> Move:
     after = {**state.settings, **{swap.place: swap.after for swap in move.swaps}}
     if locks_gears(state, after):
         return Move(
-            Act.LOOK, "That would lock the gears", move.station, why=move.why, others=move.others,
-            notes=("With what the drawer makes the backlash would be gone, and locked gears bend a flange. "
-                   "Open the backlash in the same strip-down, or order shims for the sides.",),
-        )  # fmt: skip
+            Act.LOOK,
+            "That would lock the gears",
+            move.station,
+            why=move.why,
+            others=move.others,
+            notes=(
+                "With what the drawer makes the backlash would be gone, and locked gears bend a flange. "
+                "Open the backlash in the same strip-down, or order shims for the sides.",
+            ),
+        )
     notes = [words for swap in move.swaps if (words := order_words(state, swap, display))]
     if move.station == "pinion_preload" and state.layout.preload_by is PreloadBy.SPACER:
         limits = state.sheet.range("pinion_nut_torque")
@@ -128,10 +134,13 @@ def nothing_nearer(state: AxleState, move: Move, display: Display) -> Move:
     what = {Place.DEPTH: "depth shim", Place.PRELOAD: "preload pack"}
     named = what[next(iter(places))] if len(places) == 1 and places <= set(what) else "pack"
     return Move(
-        Act.LOOK, f"No nearer {named} in the drawer", move.station,
+        Act.LOOK,
+        f"No nearer {named} in the drawer",
+        move.station,
         why=(*move.why, "Nothing that the drawer makes is expected to be better than what is in."),
-        notes=tuple(notes), others=move.others,
-    )  # fmt: skip
+        notes=tuple(notes),
+        others=move.others,
+    )
 
 
 def order_words(state: AxleState, swap: Swap, display: Display) -> str:

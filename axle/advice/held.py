@@ -96,9 +96,15 @@ def depth_held(state: AxleState) -> DepthHeld | None:
         # Practitioners agree on one thing: a gauge gets near, the pattern has the last word.
         found = alone
     return DepthHeld(
-        found.depth, found.depth_spread, gauge, told, len(printed), max(found.misfits, default=0.0),
-        found.lash, found.lash_spread,
-    )  # fmt: skip
+        found.depth,
+        found.depth_spread,
+        gauge,
+        told,
+        len(printed),
+        max(found.misfits, default=0.0),
+        found.lash,
+        found.lash_spread,
+    )
 
 
 def prints_here(state: AxleState) -> list[Print]:
@@ -129,12 +135,13 @@ def _of_this_pinion(state: AxleState) -> list[Print]:
     stands = (Place.BEARINGS, Place.SLINGER, Place.CLOCK)
     mine = sorted(
         (
-            p for p in state.prints
+            p
+            for p in state.prints
             if set(p.flanks) >= BOTH
             and all(p.settings.get(place, zero) == state.setting(place) for place in stands)
         ),
         key=lambda p: p.order,
-    )  # fmt: skip
+    )
     newest = {p.assembly: p for p in mine}
     kept = [p for p in mine if p is newest[p.assembly] or not apart(p, newest[p.assembly])]
     return without_repeats(kept)
@@ -150,9 +157,13 @@ def _computed(
     middle = limits.aim if limits else 0.2
     goal = prints.goal
     held = Before(
-        *before, middle, _WORN if state.used_gears else _LAPPED, ratios.per_ring, ratios.per_depth,
+        *before,
+        middle,
+        _WORN if state.used_gears else _LAPPED,
+        ratios.per_ring,
+        ratios.per_depth,
         goal.cut_noise,
-    )  # fmt: skip
+    )
     try:
         return together(item, held, tuple(_shown(state, prints, p) for p in printed))
     except AxleError:
@@ -166,8 +177,10 @@ def _shown(state: AxleState, prints: Prints, item: Print) -> Shown:
     lash, unsure = _lash_on(state, item.settings)
     return Shown(
         replace(middles, trust=weighed),
-        deeper_between(state, state.settings, item.settings), lash, unsure,
-    )  # fmt: skip
+        deeper_between(state, state.settings, item.settings),
+        lash,
+        unsure,
+    )
 
 
 def _lash_on(state: AxleState, settings: Settings) -> tuple[float | None, float]:
@@ -186,9 +199,11 @@ def _lash_on(state: AxleState, settings: Settings) -> tuple[float | None, float]
 
 
 def _by_heights(
-    state: AxleState, printed: tuple[Print, ...], before: tuple[float, float],
+    state: AxleState,
+    printed: tuple[Print, ...],
+    before: tuple[float, float],
     gauge: tuple[float, float] | None,
-) -> DepthHeld:  # fmt: skip
+) -> DepthHeld:
     """Depth by the usual chart, where the set cannot be computed: each print a thou or three."""
     newest = printed[-1]
     read = read_pattern(newest.flanks["drive"], newest.flanks["coast"], backlash="in range")

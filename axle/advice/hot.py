@@ -73,10 +73,14 @@ def hot_hint(state: AxleState, case: Case, assumed: Assumed, display: Display) -
     :source: :func:`axle.carrier.heat.hot_change`.
     """
     hot = hot_change(
-        case, side_span=assumed.side_span, pinion_span=assumed.pinion_span, mounting=assumed.mounting,
-        housing_rise=assumed.housing_rise, gears_above=assumed.gears_above,
+        case,
+        side_span=assumed.side_span,
+        pinion_span=assumed.pinion_span,
+        mounting=assumed.mounting,
+        housing_rise=assumed.housing_rise,
+        gears_above=assumed.gears_above,
         per_depth=ratios_now(state).per_depth,
-    )  # fmt: skip
+    )
     unit = display.length.symbol
     lines = [f"Carrier interference {signed(hot.carrier, display)} {unit}"]
     now = interference_now(state)

@@ -53,9 +53,10 @@ class Verdict:
             raise AxleError("with what", given=quoted(self.work), wanted="the work that has to be done")
         if self.verdict != "not" and len(self.until.strip()) < 2:
             raise AxleError(
-                "until when", given=quoted(self.until),
+                "until when",
+                given=quoted(self.until),
                 wanted="a date, a distance, hours, or the next service",
-            )  # fmt: skip
+            )
 
     @property
     def lines(self) -> tuple[str, ...]:
@@ -119,9 +120,11 @@ def check(verdict: Verdict, held: Iterable[Held]) -> None:
     out = [line.words for line in held if line.is_out]
     if out and verdict.verdict == "serviceable" and len(verdict.work.strip()) < 4:
         raise AxleError(
-            "verdict", given="serviceable", wanted="what is done about it, or another verdict",
+            "verdict",
+            given="serviceable",
+            wanted="what is done about it, or another verdict",
             do=f"Beyond its limit: {out[0]}",
-        )  # fmt: skip
+        )
 
 
 def _readings(state: AxleState, kind: str, display: Display) -> list[Held]:

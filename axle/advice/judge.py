@@ -131,9 +131,7 @@ def _change(state: AxleState, display: Display, standings: Mapping[str, Standing
     return replace(first, then=move if move.act is Act.CHANGE else None)
 
 
-def _first(
-    state: AxleState, standings: Mapping[str, Standing], now: Chances, best: Option
-) -> Move | None:  # fmt: skip
+def _first(state: AxleState, standings: Mapping[str, Standing], now: Chances, best: Option) -> Move | None:
     """What is read or printed before a change, where it saves more than it costs."""
     places = {swap.place for swap in best.swaps}
     if _print_first(state, standings, now, places):
@@ -198,20 +196,23 @@ def _print_first(
         return False
     newest = max(state.prints, key=lambda p: p.order, default=None)
     return newest is None or bool(
-        len(newest.flanks) < 2
-        or stale_because("pattern", state.layout, newest.settings, state.settings)
-    )  # fmt: skip
+        len(newest.flanks) < 2 or stale_because("pattern", state.layout, newest.settings, state.settings)
+    )
 
 
 def _print_too(standings: Mapping[str, Standing]) -> Move:
     missing = standings["pattern"].missing
     flank = "drive" if not missing or missing[0].place == 1 else "coast"
     return Move(
-        Act.PRINT, f"Mark the {flank} flank too, before it comes apart", "pattern",
-        why=("The depth is not sure yet. A print now, at whatever backlash there is, lets one strip-down "
-             "set depth and backlash together.",),
+        Act.PRINT,
+        f"Mark the {flank} flank too, before it comes apart",
+        "pattern",
+        why=(
+            "The depth is not sure yet. A print now, at whatever backlash there is, lets one strip-down "
+            "set depth and backlash together.",
+        ),
         notes=("Clean teeth, thin even compound, load by hand or brake, turn both ways.",),
-    )  # fmt: skip
+    )
 
 
 def _part_of(asked: Question) -> str:
@@ -228,8 +229,10 @@ def _rest_is_fine(asked: Question, now: Chances) -> bool:
 def _read_again(asked: Question, now: Chances) -> Move:
     sure, settles = percent(now.parts[_part_of(asked)]), percent(asked.settles)
     what = stations()[asked.station].title.lower()
-    why = (f"It is {sure} sure that {what} is in range: one more reading settles it with {settles}, and is "
-           "cheaper than a strip-down.",)  # fmt: skip
+    why = (
+        f"It is {sure} sure that {what} is in range: one more reading settles it with {settles}, and is "
+        "cheaper than a strip-down.",
+    )
     if asked.asks[0][0] == "print":
         return Move(Act.PRINT, "Print once more before anything is decided", asked.station, why=why)
     title = kind_named(asked.asks[0][0]).title.lower()

@@ -98,9 +98,11 @@ def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing
         return judged
     if station == "sheet":
         return Move(
-            Act.SIGN, "Sign the build sheet", station,
+            Act.SIGN,
+            "Sign the build sheet",
+            station,
             why=("Every station is in range or signed with a reason.",),
-        )  # fmt: skip
+        )
     first = first_packs_move(state, display, standing) if station == "carrier_preload" else None
     if first is not None and (not standing.missing or standing.way.way not in ("feelers", "gaps")):
         return first if starts_well(first) else nothing_nearer(state, first, display)
@@ -132,11 +134,15 @@ def _within_scope(state: AxleState, display: Display, move: Move) -> Move:
         f"{place_words(s.place)} {display.show(s.before)} → {display.show(s.after)} {unit}" for s in outside
     )
     return Move(
-        Act.LOOK, "What is read asks for the pinion, and that is not part of this job", move.station,
+        Act.LOOK,
+        "What is read asks for the pinion, and that is not part of this job",
+        move.station,
         why=move.why,
-        notes=(f"It would be: {asked}. Tell whoever set it, widen what the job covers, or sign it with a "
-               "reason.",),
-    )  # fmt: skip
+        notes=(
+            f"It would be: {asked}. Tell whoever set it, widen what the job covers, or sign it with a "
+            "reason.",
+        ),
+    )
 
 
 def _half_built(state: AxleState, display: Display, station: str) -> Move | None:
@@ -144,9 +150,12 @@ def _half_built(state: AxleState, display: Display, station: str) -> Move | None
     ours = station != "sheet" and "pinion_preload" not in state.not_part
     if ours and asks_play(state) is not None:
         return Move(
-            Act.READ, "Read: end play of the pinion", "pinion_preload", asks=(("pinion_end_play", 1),),
+            Act.READ,
+            "Read: end play of the pinion",
+            "pinion_preload",
+            asks=(("pinion_end_play", 1),),
             why=("It turns at nothing: that is loose, and does not say by how much. The end play does.",),
-        )  # fmt: skip
+        )
     if station == "carrier_preload" and _is_pulled_next(state):
         return before_the_pull(state, display)
     return ring_first(state, display) if station in ("carrier_preload", "backlash") else None
@@ -208,19 +217,27 @@ def _read(standing: Standing, state: AxleState, display: Display) -> Move:
     if slot.kind == "pattern":
         flank = "drive" if slot.place == 1 else "coast"
         return Move(
-            Act.PRINT, f"Mark the {flank} flank", standing.station,
-            why=("Clean teeth, thin even compound, three to five teeth, load by hand or brake, turn "
-                 "both ways. A poor print is repeated before anything is changed.",),
-        )  # fmt: skip
+            Act.PRINT,
+            f"Mark the {flank} flank",
+            standing.station,
+            why=(
+                "Clean teeth, thin even compound, three to five teeth, load by hand or brake, turn "
+                "both ways. A poor print is repeated before anything is changed.",
+            ),
+        )
     play = state.latest("arrival_side_play")
     if slot.kind in _NO_PLAY and play is not None and play.value > 0 and not state.play_accepted:
         shown = f"{display.show(play.value)} {display.length.symbol}"
         return Move(
-            Act.LOOK, "Side play first: runout cannot be read through it", standing.station,
+            Act.LOOK,
+            "Side play first: runout cannot be read through it",
+            standing.station,
             why=(f"Side play of {shown} was read: it has to be nil before runout is believed.",),
-            notes=("Take the play up, or press the carrier to one side, and read it again; or sign the "
-                   "step past with a reason.",),
-        )  # fmt: skip
+            notes=(
+                "Take the play up, or press the carrier to one side, and read it again; or sign the "
+                "step past with a reason.",
+            ),
+        )
     kind = kind_named(slot.kind)
     places = state.places_of(slot.kind)
     where = f", place {slot.place} of {places}" if places > 1 else ""
@@ -233,15 +250,22 @@ def _read(standing: Standing, state: AxleState, display: Display) -> Move:
             *notes,
         )
     if standing.station == "pinion_preload" and not _pinion_is_set(state):
-        notes = ("Fit a preload pack first, a little thick: end play is safe, too tight marks the rollers.",
-                 *notes)  # fmt: skip
+        notes = (
+            "Fit a preload pack first, a little thick: end play is safe, too tight marks the rollers.",
+            *notes,
+        )
     if standing.station == "depth" and state.layout.depth_sign < 0 and not state.setting(Place.DEPTH):
         notes = (
             "Fit a trial shim under the cartridge first: a gauge can only take away from it.",
             *notes,
         )
-    return Move(Act.READ, f"Read: {kind.title.lower()}{where}", standing.station, notes=notes,
-                why=(kind.hint_on(state.layout),))  # fmt: skip
+    return Move(
+        Act.READ,
+        f"Read: {kind.title.lower()}{where}",
+        standing.station,
+        notes=notes,
+        why=(kind.hint_on(state.layout),),
+    )
 
 
 def _torque_instead(state: AxleState, standing: Standing) -> Move:
@@ -269,10 +293,17 @@ def _ring_move(state: AxleState, display: Display, standings: Mapping[str, Stand
     told = diagnose(state, display)
     if not state.runs:
         notes = ("Read around at eight places or more: the angle tells gear from flange.",)
-        return Move(Act.LOOK, told.title, "ring_gear", why=result.why if result else (), notes=notes,
-                    suspects=_RUNOUT)  # fmt: skip
-    return Move(Act.LOOK, told.title, "ring_gear", why=told.why,
-                notes=("No shim cures runout.",), suspects=_RUNOUT)  # fmt: skip
+        return Move(
+            Act.LOOK,
+            told.title,
+            "ring_gear",
+            why=result.why if result else (),
+            notes=notes,
+            suspects=_RUNOUT,
+        )
+    return Move(
+        Act.LOOK, told.title, "ring_gear", why=told.why, notes=("No shim cures runout.",), suspects=_RUNOUT
+    )
 
 
 def _depth_move(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move:
@@ -348,9 +379,13 @@ def _pattern_move(state: AxleState, display: Display, standings: Mapping[str, St
 
 
 def _set_depth(
-    state: AxleState, display: Display, target: float, why: tuple[str, ...], station: str,
+    state: AxleState,
+    display: Display,
+    target: float,
+    why: tuple[str, ...],
+    station: str,
     *close: Decimal,
-) -> Move:  # fmt: skip
+) -> Move:
     """Change the depth shim, and with it what is coupled to it."""
     layout, unit = state.layout, display.length.symbol
     made = make(state, Place.DEPTH, target, display, *close)
@@ -359,8 +394,14 @@ def _set_depth(
         return Move(Act.LOOK, "The depth shim cannot be made", station, why=why, notes=tuple(notes))
     if not made.swap.change:
         notes.append("The nearest pack is the one that is fitted: order shims, or sign it with a reason.")
-        return Move(Act.LOOK, "No nearer depth shim in the drawer", station, why=why,
-                    notes=tuple(notes), others=made.others)  # fmt: skip
+        return Move(
+            Act.LOOK,
+            "No nearer depth shim in the drawer",
+            station,
+            why=why,
+            notes=tuple(notes),
+            others=made.others,
+        )
     swaps, others, lines = [made.swap], list(made.others), list(why)
     change = float(made.swap.change)
     if layout.preload_per_depth and state.setting(Place.PRELOAD):
@@ -382,6 +423,13 @@ def _set_depth(
         notes += side_notes
     title = "Fit the depth shim" if not made.swap.before else "Change the depth shim"
     return Move(
-        Act.CHANGE, title, station, tuple(swaps), expected, stale_after(swaps, state), tuple(lines),
-        tuple(notes), tuple(others),
-    )  # fmt: skip
+        Act.CHANGE,
+        title,
+        station,
+        tuple(swaps),
+        expected,
+        stale_after(swaps, state),
+        tuple(lines),
+        tuple(notes),
+        tuple(others),
+    )

@@ -112,9 +112,14 @@ def found_by(state: AxleState) -> tuple[WayFound, ...]:
     :source: :mod:`axle.depth.methods`.
     """
     ways: Mapping[str, Callable[[AxleState], DepthResult | None]] = {
-        "gauge": _gauge, "dial": _dial, "bridge": _bridge, "mic": _mic, "bar": _bar, "old": _old,
+        "gauge": _gauge,
+        "dial": _dial,
+        "bridge": _bridge,
+        "mic": _mic,
+        "bar": _bar,
+        "old": _old,
         "measured": _measured,
-    }  # fmt: skip
+    }
     found = []
     for way in stations()["depth"].ways:
         readings = _readings(state, way.kinds)
@@ -286,8 +291,10 @@ def depth_verdict(state: AxleState, display: Display) -> Result | None:
         words = "sheet lacks a figure" if "sheet" in problem else "cannot be"
         return Result(None, Dimension.LENGTH, None, False, words, (problem,))
     if not state.mark.is_clear:
-        why = ("The mark on the pinion is not confirmed: say first what its sign means.",
-               meaning(state.mark, state.layout.depth_sign))  # fmt: skip
+        why = (
+            "The mark on the pinion is not confirmed: say first what its sign means.",
+            meaning(state.mark, state.layout.depth_sign),
+        )
         return Result(None, Dimension.LENGTH, None, False, "confirm the mark", why, decided=False)
     if shows_nothing(state) is not None:
         thin = "The gauge shows nothing: the trial shim is too thin by nobody knows how much."
@@ -507,9 +514,11 @@ def _old(state: AxleState) -> DepthResult | None:
     if shim is None or mark is None:
         return None
     old = OldPinion(
-        shim, Mark(mark.value, state.mark.convention, state.mark.step), _height(state, _OLD),
+        shim,
+        Mark(mark.value, state.mark.convention, state.mark.step),
+        _height(state, _OLD),
         _height(state, _SETUP if state.trial == "setup" and not state.setting(Place.BEARINGS) else _FINAL),
-    )  # fmt: skip
+    )
     return by_old_shim(state.layout, old, state.mark, state.sheet.single("nominal_distance"))
 
 

@@ -42,8 +42,10 @@ def start_preload(state: AxleState, display: Display) -> Move | None:
     made = make(state, Place.PRELOAD, thickness, display, Decimal("0.0254"), Decimal("0.0762"))
     if made.swap is None or made.note:
         return None
-    why = (f"{display.show(thickness)} {display.length.symbol}: {source}.",
-           "Loose is safe: end play tells at once how much is to come out.")  # fmt: skip
+    why = (
+        f"{display.show(thickness)} {display.length.symbol}: {source}.",
+        "Loose is safe: end play tells at once how much is to come out.",
+    )
     notes: tuple[str, ...] = ("Nut to its torque, then end play, then rotating torque.",)
     unknown = not state.old_packs.get(Place.PRELOAD) and state.sheet.single("preload_start") is None
     if state.layout.preload_by is PreloadBy.STEP and unknown:
@@ -53,10 +55,16 @@ def start_preload(state: AxleState, display: Display) -> Move | None:
             *notes,
         )
     return Move(
-        Act.CHANGE, "Fit a preload pack to start from", "pinion_preload", (made.swap,), (),
-        stale_after([made.swap], state), why, notes,
+        Act.CHANGE,
+        "Fit a preload pack to start from",
+        "pinion_preload",
+        (made.swap,),
+        (),
+        stale_after([made.swap], state),
+        why,
+        notes,
         made.others,
-    )  # fmt: skip
+    )
 
 
 def carried_preload(state: AxleState, display: Display) -> Move | None:
@@ -125,15 +133,17 @@ def preload_move(state: AxleState, display: Display, standings: Mapping[str, Sta
     why = (*standing.result.why, *_trial_words(trials, limits, state, display))
     if trials.contradictions and len(trials.used) < 4:
         # A pack made from readings that cannot both be right is an assembly lost.
-        return Move(Act.LOOK, "Read this pack again", "pinion_preload", why=why,
-                    notes=trials.contradictions)  # fmt: skip
+        return Move(
+            Act.LOOK, "Read this pack again", "pinion_preload", why=why, notes=trials.contradictions
+        )
     packs = preload_packs(state, trials, limits)
     best = next((p for p in packs if p.pack.thickness != state.setting(Place.PRELOAD)), None)
     notes = list(trials.contradictions)
     if best is None:
         notes.append("No nearer pack can be made: order shims, or sign it with a reason.")
-        return Move(Act.LOOK, "No nearer preload pack in the drawer", "pinion_preload", why=why,
-                    notes=tuple(notes))  # fmt: skip
+        return Move(
+            Act.LOOK, "No nearer preload pack in the drawer", "pinion_preload", why=why, notes=tuple(notes)
+        )
     wanted = Decimal(str(round(state.layout.preload_sign * trials.curve.setting_for(limits.aim), 5)))
     swap = Swap(Place.PRELOAD, state.setting(Place.PRELOAD), best.pack.thickness, best.pack, wanted)
     torque = Expected.around("Pinion rotating torque", best.torque, best.spread, Dimension.TORQUE)
@@ -141,9 +151,16 @@ def preload_move(state: AxleState, display: Display, standings: Mapping[str, Sta
     notes.append("The depth shim stays.")
     others = tuple((Place.PRELOAD, p.pack) for p in packs if p is not best)
     return Move(
-        Act.CHANGE, "Change the preload pack", "pinion_preload", (swap,), (torque,),
-        stale_after([swap], state), why, tuple(notes), others,
-    )  # fmt: skip
+        Act.CHANGE,
+        "Change the preload pack",
+        "pinion_preload",
+        (swap,),
+        (torque,),
+        stale_after([swap], state),
+        why,
+        tuple(notes),
+        others,
+    )
 
 
 def _trial_words(trials: Trials, limits: Range, state: AxleState, display: Display) -> list[str]:
@@ -175,15 +192,25 @@ def _sleeve_move(state: AxleState, display: Display, standing: Standing, limits:
     why = standing.result.why if standing.result else ()
     bite, log = bite_for(state), bites_of(state)
     if bite is None:
-        return Move(Act.TIGHTEN, "Tighten the nut until the play is gone", "pinion_preload", why=why,
-                    notes=("Then small bites, and read the torque after each.",))  # fmt: skip
+        return Move(
+            Act.TIGHTEN,
+            "Tighten the nut until the play is gone",
+            "pinion_preload",
+            why=why,
+            notes=("Then small bites, and read the torque after each.",),
+        )
     if bite.verdict is Verdict.NEW_SLEEVE:
         return Move(
-            Act.REPLACE, "Fit a new sleeve", "pinion_preload", why=why,
-            notes=("Over the range: the sleeve is spent. Never back the nut off.",
-                   "Many shops fit a new outer bearing too. The step “replace the sleeve” says how; "
-                   "then start again in small bites."),
-        )  # fmt: skip
+            Act.REPLACE,
+            "Fit a new sleeve",
+            "pinion_preload",
+            why=why,
+            notes=(
+                "Over the range: the sleeve is spent. Never back the nut off.",
+                "Many shops fit a new outer bearing too. The step “replace the sleeve” says how; "
+                "then start again in small bites.",
+            ),
+        )
     if bite.verdict is Verdict.STOP:
         # Only seen while something else holds the station: the nut itself is done.
         return Move(Act.LOOK, "Stop: the nut is not touched again", "pinion_preload", why=why)
@@ -206,7 +233,19 @@ def _bite_move(bite: NextBite, why: tuple[str, ...], display: Display) -> Move:
     amount = f"{bite.amount:.0f}°" if bite.unit == "°" else more
     expected = Expected("Pinion rotating torque", bite.low, bite.high, Dimension.TORQUE)
     notes.append(f"Chance to pass the range: {percent(bite.over)}; to end in it: {percent(bite.inside)}.")
-    lines = (*why, "The largest bite that keeps the chance of overshoot under what was chosen, up to the "
-             "middle of the range.")  # fmt: skip
-    return Move(Act.TIGHTEN, f"Tighten the nut by {amount}", "pinion_preload", (), (expected,), (), lines,
-                tuple(notes), amount=bite.amount if bite.unit == "°" else 0.0)  # fmt: skip
+    lines = (
+        *why,
+        "The largest bite that keeps the chance of overshoot under what was chosen, up to the "
+        "middle of the range.",
+    )
+    return Move(
+        Act.TIGHTEN,
+        f"Tighten the nut by {amount}",
+        "pinion_preload",
+        (),
+        (expected,),
+        (),
+        lines,
+        tuple(notes),
+        amount=bite.amount if bite.unit == "°" else 0.0,
+    )

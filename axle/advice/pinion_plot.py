@@ -134,16 +134,27 @@ def _of_bites(state: AxleState) -> CurvePlot | None:
         right = max(right, at[0] + (expected[0] - span[0]) / per)
     made = along(scale.value, points, curve, (at[0], right), per, expected, offset=span[0] - at[0] * per)
     return CurvePlot(
-        "°" if scale is Scale.ANGLE else "N·m", made.points, made.xs, made.low, made.middle, made.high,
-        expected, made.marks,
-    )  # fmt: skip
+        "°" if scale is Scale.ANGLE else "N·m",
+        made.points,
+        made.xs,
+        made.low,
+        made.middle,
+        made.high,
+        expected,
+        made.marks,
+    )
 
 
 def along(
-    unit: str, points: tuple[Point, ...], curve: Curve, reach: tuple[float, float], per: float,
-    expected: tuple[float, float] | None, offset: float = 0.0,
+    unit: str,
+    points: tuple[Point, ...],
+    curve: Curve,
+    reach: tuple[float, float],
+    per: float,
+    expected: tuple[float, float] | None,
+    offset: float = 0.0,
     round_in: float = 1.0,
-) -> CurvePlot:  # fmt: skip
+) -> CurvePlot:
     """Points of a fitted curve with what it holds possible, along the axis of a drawing.
 
     :param unit: what the axis counts in, as :class:`CurvePlot` names it.

@@ -253,17 +253,22 @@ def seal_drag(state: AxleState, reading: Taken) -> SealDrag:
     :source: the difference of two readings of one stack; the job's sheet; ``seal.toml``.
     """
     dry = [
-        t for t in state.taken
-        if t.kind == "pinion_torque" and not t.torque_conditions.seal and t.order < reading.order
-        and not _apart(t, reading) and t.value <= reading.value
-    ]  # fmt: skip
+        t
+        for t in state.taken
+        if t.kind == "pinion_torque"
+        and not t.torque_conditions.seal
+        and t.order < reading.order
+        and not _apart(t, reading)
+        and t.value <= reading.value
+    ]
     turned = not state.layout.has_preload_pack and reading.torque_conditions.turned
     if dry and not turned:
         last = max(dry, key=lambda t: t.order)
         return SealDrag(
-            reading.value - last.value, math.hypot(torque_spread(reading), torque_spread(last)),
+            reading.value - last.value,
+            math.hypot(torque_spread(reading), torque_spread(last)),
             "read on this axle",
-        )  # fmt: skip
+        )
     stated = state.sheet.range("seal_drag")
     if stated is not None:
         return drag_between(stated.low, stated.upper, state.sheet.source("seal_drag"))
@@ -301,10 +306,13 @@ def bite_readings(state: AxleState) -> tuple[Taken, ...]:
     """
     sleeve = state.setting(Place.PRELOAD)
     return tuple(
-        t for t in sorted(state.taken, key=lambda t: t.order)
-        if t.kind == "pinion_torque" and t.settings.get(Place.PRELOAD, _ZERO) == sleeve
-        and t.torque_conditions.sleeve == "in" and t.torque_conditions.nut != "set_up"
-    )  # fmt: skip
+        t
+        for t in sorted(state.taken, key=lambda t: t.order)
+        if t.kind == "pinion_torque"
+        and t.settings.get(Place.PRELOAD, _ZERO) == sleeve
+        and t.torque_conditions.sleeve == "in"
+        and t.torque_conditions.nut != "set_up"
+    )
 
 
 def bites_of(state: AxleState) -> tuple[Bite, ...]:
@@ -351,9 +359,14 @@ def bite_for(state: AxleState) -> NextBite | None:
         return None
     unsure = 0.0 if sealed_range(state, newest) else freed_of_seal(state, newest)[1]
     return next_bite(
-        bites, limits.low, limits.high, limit=state.overshoot, pitch=nut_pitch(state),
-        target=limits.target, unsure=unsure,
-    )  # fmt: skip
+        bites,
+        limits.low,
+        limits.high,
+        limit=state.overshoot,
+        pitch=nut_pitch(state),
+        target=limits.target,
+        unsure=unsure,
+    )
 
 
 def asks_play(state: AxleState) -> Taken | None:
@@ -401,9 +414,12 @@ def preload_verdict(state: AxleState, display: Display) -> Result | None:
         key = "pinion_preload_trial"
     figure = FIGURE_WORDS[newest.torque_conditions.figure]
     result = torque_result(
-        newest.value, state.sheet.range(key), state.sheet.source(key), display,
+        newest.value,
+        state.sheet.range(key),
+        state.sheet.source(key),
+        display,
         f"{'New' if state.new_bearings else 'Used'} bearings, {figure} torque without seal",
-    )  # fmt: skip
+    )
     more = _about(newest, state, display)
     if newest.value == 0 and play is not None and play.value == 0 and not _apart(play, newest):
         more += ("No torque and no end play: the pack stands at zero play, which passes only on arrival.",)
@@ -412,9 +428,14 @@ def preload_verdict(state: AxleState, display: Display) -> Result | None:
     if asks_play(state) is not None:
         more += ("A torque of nothing says loose, not how loose: the end play tells.",)
     return Result(
-        result.value, result.dimension, result.limits, result.in_range, result.words, (*result.why, *more),
+        result.value,
+        result.dimension,
+        result.limits,
+        result.in_range,
+        result.words,
+        (*result.why, *more),
         rectangular(newest.step or kind_named("pinion_torque").step),
-    )  # fmt: skip
+    )
 
 
 def _about(newest: Taken, state: AxleState, display: Display) -> tuple[str, ...]:
@@ -486,9 +507,12 @@ def _with_seal(newest: Taken, state: AxleState, display: Display) -> Result:
         display.show(figure, Dimension.TORQUE) for figure in (newest.value, drag.torque, drag.spread)
     )
     result = torque_result(
-        value, state.preload_range(), state.sheet.source(state.preload_key), display,
+        value,
+        state.preload_range(),
+        state.sheet.source(state.preload_key),
+        display,
         "Running torque less the seal's drag",
-    )  # fmt: skip
+    )
     line = f"With the seal in {shown} {unit}: the seal drags {off} {unit} (± {spread}, {drag.source})."
     why = (line, *result.why)
     return replace(result, why=why, uncertainty=math.hypot(u, rectangular(newest.step or TORQUE_STEP)))

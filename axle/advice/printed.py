@@ -68,12 +68,14 @@ class Prints:
         """Whole prints of the newest one's assembly, on what is in it now, oldest first."""
         mine = sorted(
             (
-                p for p in self.state.prints
-                if p.assembly == newest.assembly and set(p.flanks) >= BOTH
+                p
+                for p in self.state.prints
+                if p.assembly == newest.assembly
+                and set(p.flanks) >= BOTH
                 and not stale_because("pattern", self.state.layout, p.settings, newest.settings)
             ),
             key=lambda p: p.order,
-        )  # fmt: skip
+        )
         return without_repeats(mine)
 
 
@@ -85,10 +87,11 @@ def same_words(one: Print, other: Print) -> bool:
     :source: a rounding does not average out.
     """
     return all(
-        one.flanks[name].is_quick and other.flanks[name].is_quick
+        one.flanks[name].is_quick
+        and other.flanks[name].is_quick
         and one.flanks[name].centroid == other.flanks[name].centroid
         for name in BOTH
-    )  # fmt: skip
+    )
 
 
 def without_repeats(prints: Sequence[Print]) -> list[Print]:
@@ -98,9 +101,10 @@ def without_repeats(prints: Sequence[Print]) -> list[Print]:
     :source: :func:`same_words`.
     """
     return [
-        p for n, p in enumerate(prints)
+        p
+        for n, p in enumerate(prints)
         if not any(q.assembly == p.assembly and same_words(p, q) for q in prints[n + 1 :])
-    ]  # fmt: skip
+    ]
 
 
 def apart(one: Print, other: Print) -> float:

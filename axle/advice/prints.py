@@ -82,10 +82,12 @@ def read_print(state: AxleState) -> PrintSays | None:
     goal = prints.goal
     backlash = _backlash(state)
     read = read_pattern(
-        flanks["drive"], flanks["coast"], backlash=backlash,
+        flanks["drive"],
+        flanks["coast"],
+        backlash=backlash,
         aims={"drive": goal.drive, "coast": goal.coast},
         hard=tuple(name for name in ("drive", "coast") if flanks[name].edges_hard),
-    )  # fmt: skip
+    )
     middles = middles_of(flanks, state, len(agreeing))
     placed = prints.placed(middles, goal)
     wanders = wander(newest.flanks, newest.making.places, state.gears.ratio, state.gears.ring_teeth)
@@ -123,11 +125,23 @@ def read_print(state: AxleState) -> PrintSays | None:
         over = False
     good = says == "good" and not over and not read.hard and not far
     return PrintSays(
-        read, goal, says, good, depth_error, tuple(findings), read.disputed, placed, prints.refused,
-        backlash, wanders, middles, len(agreeing), newest.assembly,
+        read,
+        goal,
+        says,
+        good,
+        depth_error,
+        tuple(findings),
+        read.disputed,
+        placed,
+        prints.refused,
+        backlash,
+        wanders,
+        middles,
+        len(agreeing),
+        newest.assembly,
         stale_because("pattern", state.layout, newest.settings, state.settings),
         disagree,
-    )  # fmt: skip
+    )
 
 
 def by_school(state: AxleState, says: PrintSays) -> Mapping[School, Placed]:
@@ -244,8 +258,11 @@ def _judged(
     if held is None and backlash != "in range":
         return read.says, read.depth_error, findings
     if not placed.plausible:
-        findings.insert(0, "No depth and backlash of these gears give both patches: print again. If it "
-                        "stays, suspect the cut, the offset or the shaft angle.")  # fmt: skip
+        findings.insert(
+            0,
+            "No depth and backlash of these gears give both patches: print again. If it "
+            "stays, suspect the cut, the offset or the shaft angle.",
+        )
         return "unclear", 0.0, findings
     if not placed.tells_depth:
         findings.insert(0, "The patches run off the flank: depth cannot be told from them.")

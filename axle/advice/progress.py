@@ -245,8 +245,10 @@ def _unheld(step: Step, marked: Marked | None) -> StepStanding:
     if marked is None:
         return StepStanding(step, StepStatus.OPEN)
     status = {
-        Mark.DONE: StepStatus.DONE, Mark.WAIVED: StepStatus.WAIVED, Mark.BEGUN: StepStatus.BEGUN,
-    }[marked.mark]  # fmt: skip
+        Mark.DONE: StepStatus.DONE,
+        Mark.WAIVED: StepStatus.WAIVED,
+        Mark.BEGUN: StepStatus.BEGUN,
+    }[marked.mark]
     return StepStanding(step, status, (), marked)
 
 
@@ -260,9 +262,13 @@ def _waiver_holds(step: Step, marked: Marked, state: AxleState) -> bool:
 
 
 def _held(  # noqa: PLR0911 - one line for each kind of hold
-    hold: Hold, step: Step, plan: Plan, state: AxleState, standings: Mapping[str, Standing],
+    hold: Hold,
+    step: Step,
+    plan: Plan,
+    state: AxleState,
+    standings: Mapping[str, Standing],
     records: Records,
-) -> tuple[str, ...]:  # fmt: skip
+) -> tuple[str, ...]:
     """Why the hold does not let the work past; nothing when it does."""
     if hold.by == "station":
         return _station_held(hold.of[0], standings)

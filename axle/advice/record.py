@@ -66,11 +66,13 @@ def bands(moves: Iterable[tuple[float, bool]]) -> tuple[Band, ...]:
         rows[min(int(chance * BANDS), BANDS - 1)].append((chance, held))
     return tuple(
         Band(
-            at / BANDS, len(row), sum(held for _, held in row),
+            at / BANDS,
+            len(row),
+            sum(held for _, held in row),
             sum(chance for chance, _ in row) / len(row) if row else 0.0,
         )
         for at, row in enumerate(rows)
-    )  # fmt: skip
+    )
 
 
 def words_for(chance: float, found: tuple[Band, ...]) -> str:

@@ -82,9 +82,13 @@ def _arrival(state: AxleState, display: Display) -> Result | None:
         why.append(f"Side play {display.show(play.value)} {unit}: {nil}.")
     if runout:
         line = against(
-            state.sheet.range("ring_runout"), runout.value, state.sheet.source("ring_runout"), unit,
-            display, Dimension.LENGTH,
-        )  # fmt: skip
+            state.sheet.range("ring_runout"),
+            runout.value,
+            state.sheet.source("ring_runout"),
+            unit,
+            display,
+            Dimension.LENGTH,
+        )
         why.append(f"Runout {display.show(runout.value)} {unit}. {line}")
     around = state.around("arrival_backlash")
     if around:
@@ -110,9 +114,14 @@ def _ring_gear(state: AxleState, display: Display) -> Result | None:
     line = against(limits, value, state.sheet.source("ring_runout"), unit, display, Dimension.LENGTH)
     side = limits.side(value) if limits else "recorded"
     return Result(
-        value, Dimension.LENGTH, limits, side in ("in range", "recorded"), side,
-        (f"{lead}: {display.show(value)} {unit}.", line), u,
-    )  # fmt: skip
+        value,
+        Dimension.LENGTH,
+        limits,
+        side in ("in range", "recorded"),
+        side,
+        (f"{lead}: {display.show(value)} {unit}.", line),
+        u,
+    )
 
 
 def _carrier(state: AxleState, display: Display) -> Result | None:
@@ -166,9 +175,14 @@ def _backlash(state: AxleState, display: Display) -> Result | None:
     if lash.is_locked:
         words = "locked"
     return Result(
-        around.smallest, Dimension.LENGTH, limits.range, verdict.in_range, words,
-        tuple(why), math.hypot(rectangular(kind_named("backlash").step), lash.unsure),
-    )  # fmt: skip
+        around.smallest,
+        Dimension.LENGTH,
+        limits.range,
+        verdict.in_range,
+        words,
+        tuple(why),
+        math.hypot(rectangular(kind_named("backlash").step), lash.unsure),
+    )
 
 
 def _not_judged(state: AxleState, display: Display) -> Result | None:
@@ -181,8 +195,15 @@ def _not_judged(state: AxleState, display: Display) -> Result | None:
     smallest = f"{display.show(around.smallest)} {display.length.symbol}"
     why = [f"Smallest {smallest} at place {around.tight_place}."]
     if not doubts:
-        return Result(around.smallest, Dimension.LENGTH, state.sheet.range("backlash"), False, "stale",
-                      tuple(why), decided=False)  # fmt: skip
+        return Result(
+            around.smallest,
+            Dimension.LENGTH,
+            state.sheet.range("backlash"),
+            False,
+            "stale",
+            tuple(why),
+            decided=False,
+        )
     why.append(f"Not judged: read with {', '.join(doubts)}. Put that right and read again.")
     return Result(None, Dimension.LENGTH, None, False, "read again", tuple(why), decided=False)
 

@@ -46,10 +46,13 @@ def ring_first(state: AxleState, display: Display) -> Move | None:
         read = () if lash is None else tuple(lash.around.places)
         wanted = tuple(("backlash", p) for p in range(1, state.lash_places + 1) if p not in read)
         return Move(
-            Act.READ, "Push the carrier against the ring-side pack and read the backlash", "backlash",
-            asks=wanted, why=(kind_named("backlash").hint_on(state.layout),),
+            Act.READ,
+            "Push the carrier against the ring-side pack and read the backlash",
+            "backlash",
+            asks=wanted,
+            why=(kind_named("backlash").hint_on(state.layout),),
             notes=("Wedge it, or push it by hand and hold it: the far side stays empty for now.",),
-        )  # fmt: skip
+        )
     opens = _opened_by_preload(state)
     wanted_range = Range(limits.low - opens, limits.high - opens)
     if wanted_range.holds(lash.around.smallest) and not lash.is_locked:
@@ -95,16 +98,30 @@ def _next_ring_pack(state: AxleState, display: Display, target: float) -> Move:
     if lash is not None and lash.is_locked:
         why[0] = "The gears lock against this pack: it is opened by one step and read again."
     if made.swap is None or not made.swap.change:
-        return Move(Act.LOOK, "No nearer ring-side pack in the drawer", "carrier_preload", why=tuple(why),
-                    notes=(made.note,) if made.note else (), others=made.others)  # fmt: skip
+        return Move(
+            Act.LOOK,
+            "No nearer ring-side pack in the drawer",
+            "carrier_preload",
+            why=tuple(why),
+            notes=(made.note,) if made.note else (),
+            others=made.others,
+        )
     reached = smallest - state.layout.carrier_sign * float(made.swap.change) * ratios.per_ring
     spread = math.hypot(abs(reached - smallest) * ratios.spread, _REPEATS)
     move = Move(
-        Act.CHANGE, "Fit the next ring-side pack", "carrier_preload", (made.swap,),
-        (band_of("Smallest backlash", reached, spread),), stale_after([made.swap], state), tuple(why),
-        (*((made.note,) if made.note else ()), "The far side stays empty. Push the carrier against it and "
-         "read again."), made.others,
-    )  # fmt: skip
+        Act.CHANGE,
+        "Fit the next ring-side pack",
+        "carrier_preload",
+        (made.swap,),
+        (band_of("Smallest backlash", reached, spread),),
+        stale_after([made.swap], state),
+        tuple(why),
+        (
+            *((made.note,) if made.note else ()),
+            "The far side stays empty. Push the carrier against it and read again.",
+        ),
+        made.others,
+    )
     nearer = reached > 0 and abs(reached - target) < abs(smallest - target)
     return move if nearer else nothing_nearer(state, move, display)
 
@@ -114,10 +131,15 @@ def _far_pack(state: AxleState, display: Display) -> Move:
     gap, unit = state.latest("gap_far"), display.length.symbol
     if gap is None or stale_because("carrier_preload", state.layout, gap.settings, state.settings):
         return Move(
-            Act.READ, "Read: gap on the far side", "carrier_preload", asks=(("gap_far", 1),),
-            why=("The backlash is where it should be with the carrier against the ring-side pack.",
-                 kind_named("gap_far").hint_on(state.layout)),
-        )  # fmt: skip
+            Act.READ,
+            "Read: gap on the far side",
+            "carrier_preload",
+            asks=(("gap_far", 1),),
+            why=(
+                "The backlash is where it should be with the carrier against the ring-side pack.",
+                kind_named("gap_far").hint_on(state.layout),
+            ),
+        )
     load, sign = load_of(state), state.layout.carrier_sign
     made = make(state, Place.FAR, gap.value + sign * load, display, CLOSE)
     adds = "plus" if sign > 0 else "less"
@@ -126,10 +148,22 @@ def _far_pack(state: AxleState, display: Display) -> Move:
         f"{display.show(gap.value + sign * load)}.",
     )
     if made.swap is None or not made.swap.change:
-        return Move(Act.LOOK, "No far pack can be made", "carrier_preload", why=why,
-                    notes=(made.note,) if made.note else (), others=made.others)  # fmt: skip
+        return Move(
+            Act.LOOK,
+            "No far pack can be made",
+            "carrier_preload",
+            why=why,
+            notes=(made.note,) if made.note else (),
+            others=made.others,
+        )
     return Move(
-        Act.CHANGE, "Fit the far pack: the gap and the preload", "carrier_preload", (made.swap,), (),
-        stale_after([made.swap], state), why, (*((made.note,) if made.note else ()),
-         "Then backlash and preload are read together."), made.others,
-    )  # fmt: skip
+        Act.CHANGE,
+        "Fit the far pack: the gap and the preload",
+        "carrier_preload",
+        (made.swap,),
+        (),
+        stale_after([made.swap], state),
+        why,
+        (*((made.note,) if made.note else ()), "Then backlash and preload are read together."),
+        made.others,
+    )

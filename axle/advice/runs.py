@@ -212,11 +212,23 @@ def _by_two_clockings(
             why.append(
                 f"Flange alone {show(measured, unit)} {unit.symbol}, limit {show(flange_limit, unit)}."
             )
-        return Diagnosis("carrier", "The carrier is to blame: file its flange, else replace it", tuple(why),
-                         told, positions, chosen)  # fmt: skip
+        return Diagnosis(
+            "carrier",
+            "The carrier is to blame: file its flange, else replace it",
+            tuple(why),
+            told,
+            positions,
+            chosen,
+        )
     why.append("No position brings it in, and the part that goes round with the gear is the larger.")
-    return Diagnosis("gear", "The gear is to blame, last of all: replace the matched pair", tuple(why),
-                     told, positions, chosen)  # fmt: skip
+    return Diagnosis(
+        "gear",
+        "The gear is to blame, last of all: replace the matched pair",
+        tuple(why),
+        told,
+        positions,
+        chosen,
+    )
 
 
 def _flange_alone(state: AxleState, flange: Run, display: Display) -> Diagnosis:

@@ -150,9 +150,10 @@ def _by_play(state: AxleState) -> tuple[int, Zero] | None:
     plays = [_valid(state, kind) for kind in ("zero_play", "carrier_end_play")]
     # No play left on packs whose school reads torque says that they are tight, not where zero lies.
     told = [
-        t for t in plays if t is not None and (t.value > 0 or t.kind == "zero_play")
-        and sides_are_set(state, t.settings)
-    ]  # fmt: skip
+        t
+        for t in plays
+        if t is not None and (t.value > 0 or t.kind == "zero_play") and sides_are_set(state, t.settings)
+    ]
     if not told:
         return None
     newest = max(told, key=lambda t: t.order)

@@ -111,9 +111,14 @@ def troubles(state: AxleState, display: Display) -> tuple[Trouble, ...]:
     """
     held = depth_held(state)
     found = [
-        _depth(state, held, display), _prints(state, held), _lash(state, display), _pinion(state, display),
-        _carrier(state, display), _bent(state, display), _zero(state, display),
-    ]  # fmt: skip
+        _depth(state, held, display),
+        _prints(state, held),
+        _lash(state, display),
+        _pinion(state, display),
+        _carrier(state, display),
+        _bent(state, display),
+        _zero(state, display),
+    ]
     muted = {name for name, s in state.signatures.items() if s.deviation}
     return tuple(t for t in found if t is not None and t.station not in muted)
 
@@ -133,14 +138,37 @@ def trouble_move(state: AxleState, found: tuple[Trouble, ...]) -> Move | None:
     notes = tuple(f"{s.words[:1].upper()}{s.words[1:]}? {s.look}" for s in named)
     if first.again:
         if first.again[0][0] == "print":
-            return Move(Act.PRINT, "Print again before anything is changed", first.station,
-                        why=(first.words,), notes=notes, suspects=first.suspects)  # fmt: skip
+            return Move(
+                Act.PRINT,
+                "Print again before anything is changed",
+                first.station,
+                why=(first.words,),
+                notes=notes,
+                suspects=first.suspects,
+            )
         title = f"Read again: {kind_named(first.again[0][0]).title.lower()}"
-        return Move(Act.READ, title, first.station, why=(first.words,), notes=notes, asks=first.again,
-                    again=True, suspects=first.suspects)  # fmt: skip
-    return Move(Act.LOOK, f"Stop: look for {named[0].words}", first.station, why=(first.words,),
-                notes=(*notes, "No move of shims explains these readings. Put it right and read again, or "
-                       "sign it with a reason."), suspects=first.suspects)  # fmt: skip
+        return Move(
+            Act.READ,
+            title,
+            first.station,
+            why=(first.words,),
+            notes=notes,
+            asks=first.again,
+            again=True,
+            suspects=first.suspects,
+        )
+    return Move(
+        Act.LOOK,
+        f"Stop: look for {named[0].words}",
+        first.station,
+        why=(first.words,),
+        notes=(
+            *notes,
+            "No move of shims explains these readings. Put it right and read again, or "
+            "sign it with a reason.",
+        ),
+        suspects=first.suspects,
+    )
 
 
 def _depth(state: AxleState, held: DepthHeld | None, display: Display) -> Trouble | None:

@@ -117,6 +117,11 @@ def ask_the_other(state: AxleState, display: Display, move: Move) -> Move:
         return replace(move, notes=(words.strip(), *move.notes))
     kind = found[2][0].kind
     return Move(
-        Act.READ, "Read the torque again: two measures disagree", "carrier_preload", why=(words.strip(),),
-        asks=((kind, 1),), again=True, then=move,
-    )  # fmt: skip
+        Act.READ,
+        "Read the torque again: two measures disagree",
+        "carrier_preload",
+        why=(words.strip(),),
+        asks=((kind, 1),),
+        again=True,
+        then=move,
+    )

@@ -36,8 +36,9 @@ class Result:
     decided: bool = True
 
 
-def against(limits: Range | None, value: float, source: str, unit: str, display: Display,
-            dimension: Dimension) -> str:  # fmt: skip
+def against(
+    limits: Range | None, value: float, source: str, unit: str, display: Display, dimension: Dimension
+) -> str:
     """Write the line that holds a value to its limits and names their source."""
     if limits is None:
         return f"The sheet gives no limits for it ({source}): it is recorded, not judged."

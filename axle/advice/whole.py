@@ -169,9 +169,14 @@ def _with(state: AxleState, depth: Pack | None) -> AxleState:
 
 
 def _made(
-    state: AxleState, held: DepthHeld | None, depth: Pack | None, preload: Pack | None,
-    plan: SidesPlan | None, *, loads: bool,
-) -> Option | None:  # fmt: skip
+    state: AxleState,
+    held: DepthHeld | None,
+    depth: Pack | None,
+    preload: Pack | None,
+    plan: SidesPlan | None,
+    *,
+    loads: bool,
+) -> Option | None:
     swaps: list[Swap] = []
     for place, pack in ((Place.DEPTH, depth), (Place.PRELOAD, preload)):
         if pack is not None:
@@ -188,10 +193,15 @@ def _made(
     if locks_gears(state, after):
         return None
     return Option(
-        tuple(swaps), chances(state, after, held=held), _deeper(state, depth), plan,
-        plan.notes if plan else (), plan.others if plan else (),
-        frozenset(swap.place for swap in swaps), loads,
-    )  # fmt: skip
+        tuple(swaps),
+        chances(state, after, held=held),
+        _deeper(state, depth),
+        plan,
+        plan.notes if plan else (),
+        plan.others if plan else (),
+        frozenset(swap.place for swap in swaps),
+        loads,
+    )
 
 
 def _asked(state: AxleState, held: DepthHeld | None, place: Place, depth: Pack | None) -> Decimal | None:
@@ -207,7 +217,7 @@ def _asked(state: AxleState, held: DepthHeld | None, place: Place, depth: Pack |
 
 def _sides(
     state: AxleState, display: Display, standings: Mapping[str, Standing], deeper: float, sides: str
-) -> SidesPlan | None:  # fmt: skip
+) -> SidesPlan | None:
     carrier = standings.get("carrier_preload")
     stays = carrier is not None and carrier.is_done and sides != "both"
     target, _ = load_wanted(state, is_done=stays)
@@ -235,9 +245,12 @@ def _aimed(state: AxleState, *, centred: bool) -> float | None:
 
 
 def whole_move(
-    state: AxleState, display: Display, standings: Mapping[str, Standing], station: str,
+    state: AxleState,
+    display: Display,
+    standings: Mapping[str, Standing],
+    station: str,
     found: tuple[Option, ...],
-) -> Move | None:  # fmt: skip
+) -> Move | None:
     """Write out the best option as a move.
 
     :param state: the axle.
@@ -264,9 +277,13 @@ def _best(station: str, found: tuple[Option, ...]) -> Option | None:
 
 
 def _written(
-    state: AxleState, display: Display, standings: Mapping[str, Standing], station: str, best: Option,
+    state: AxleState,
+    display: Display,
+    standings: Mapping[str, Standing],
+    station: str,
+    best: Option,
     found: tuple[Option, ...],
-) -> Move:  # fmt: skip
+) -> Move:
     """An option as a move, with its arithmetic and what is expected of it."""
     lines = [*_depth_lines(state, display, best), *_preload_lines(state, display, best)]
     notes = list(best.notes)
@@ -286,23 +303,34 @@ def _written(
         expected.append(band_of("Smallest backlash", moved, unsure))
     expected += _preload_expected(state, best)
     return Move(
-        Act.CHANGE, _title(state, best), station, best.swaps, tuple(expected),
-        stale_after(best.swaps, state), tuple(filter(None, lines)), tuple(notes), best.others,
-        chance=best.chances.all, parts=tuple(best.chances.parts.items()),
+        Act.CHANGE,
+        _title(state, best),
+        station,
+        best.swaps,
+        tuple(expected),
+        stale_after(best.swaps, state),
+        tuple(filter(None, lines)),
+        tuple(notes),
+        best.others,
+        chance=best.chances.all,
+        parts=tuple(best.chances.parts.items()),
         runner_up=_runner_up(best, found),
-    )  # fmt: skip
+    )
 
 
 # What has to change where a station stays out although leaving it looked best.
 _CURES: Final = {
-    "depth": frozenset({Place.DEPTH}), "pattern": frozenset({Place.DEPTH}),
-    "pinion_preload": frozenset({Place.PRELOAD}), "carrier_preload": frozenset({Place.RING, Place.FAR}),
+    "depth": frozenset({Place.DEPTH}),
+    "pattern": frozenset({Place.DEPTH}),
+    "pinion_preload": frozenset({Place.PRELOAD}),
+    "carrier_preload": frozenset({Place.RING, Place.FAR}),
     "backlash": frozenset({Place.RING, Place.FAR}),
-}  # fmt: skip
+}
 _PARTS: Final = {
-    "depth": frozenset({Place.DEPTH}), "preload": frozenset({Place.PRELOAD}),
+    "depth": frozenset({Place.DEPTH}),
+    "preload": frozenset({Place.PRELOAD}),
     "sides": frozenset({Place.RING, Place.FAR}),
-}  # fmt: skip
+}
 _WORDS: Final = {"depth": "the depth shim", "preload": "the preload pack", "sides": "both sides"}
 
 

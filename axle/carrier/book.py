@@ -109,24 +109,29 @@ def after(book: Book, line: Line) -> Book:
         return replace(book, marked=True)
     if not line.ring or line.ring != -line.far:
         raise AxleError(
-            "adjusters", given=f"{line.ring:+g} and {line.far:+g} holes",
+            "adjusters",
+            given=f"{line.ring:+g} and {line.far:+g} holes",
             wanted="the same number, one in and the other out",
             do="Otherwise the preload that was set is lost.",
-        )  # fmt: skip
+        )
     if line.done is Done.ASIDE:
         if not book.marked:
             raise AxleError(
-                "adjusters", given="moved aside without marks", wanted="both adjusters marked first",
+                "adjusters",
+                given="moved aside without marks",
+                wanted="both adjusters marked first",
                 do="Mark them once the preload is right.",
-            )  # fmt: skip
+            )
         return replace(book, ring=book.ring + line.ring, far=book.far + line.far)
     if not book.is_aside or line.ring != -book.ring:
         away = (
             f"{-book.ring:+g} holes on the ring side" if book.is_aside else "a carrier that was moved aside"
         )
         raise AxleError(
-            "brought back", given=f"{line.ring:+g} holes on the ring side", wanted=away,
+            "brought back",
+            given=f"{line.ring:+g} holes on the ring side",
+            wanted=away,
             do="Count again. If it truly stands elsewhere, record both adjusters there: what was read is "
             "stale then.",
-        )  # fmt: skip
+        )
     return replace(book, ring=0.0, far=0.0)

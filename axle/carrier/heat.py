@@ -41,9 +41,15 @@ class Hot:
 
 
 def hot_change(
-    case: Case, *, side_span: float, pinion_span: float, mounting: float, housing_rise: float,
-    gears_above: float, per_depth: float,
-) -> Hot:  # fmt: skip
+    case: Case,
+    *,
+    side_span: float,
+    pinion_span: float,
+    mounting: float,
+    housing_rise: float,
+    gears_above: float,
+    per_depth: float,
+) -> Hot:
     """Foretell what warming does to preload and backlash.
 
     Δ = (α_housing − α_steel)·L·ΔT opens the carrier's interference (the housing is outside) and

@@ -146,9 +146,11 @@ def reseat(seat: Seat, movement: float, interference: float) -> Seat:
     """
     if interference < 0:
         raise AxleError(
-            "carrier preload", given=f"{interference:.3f} mm of interference", wanted="0 or more",
+            "carrier preload",
+            given=f"{interference:.3f} mm of interference",
+            wanted="0 or more",
             do="End play is not a preload: ask for zero float instead.",
-        )  # fmt: skip
+        )
     ring = seat.share * interference - (seat.position + movement)
     return replace(seat, ring=ring, far=seat.zero + interference - ring)
 

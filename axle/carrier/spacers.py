@@ -71,9 +71,15 @@ class Spacers:
 
 
 def solve_spacers(
-    layout: Layout, spacers: Spacers, wanted: float, interference: float, per_ring: float,
-    *, per_ring_u: float = 0.0, share: float = 0.5,
-) -> BothSides:  # fmt: skip
+    layout: Layout,
+    spacers: Spacers,
+    wanted: float,
+    interference: float,
+    per_ring: float,
+    *,
+    per_ring_u: float = 0.0,
+    share: float = 0.5,
+) -> BothSides:
     """Solve both final packs from one reading with thin spacers.
 
     d = (B − B_wanted)/q with the carrier pushed away from the pinion, P − (B_wanted − B)/q pushed
@@ -112,7 +118,7 @@ def solve_spacers(
             f"and {near:.3f} mm that these spacers allow",
             wanted="a backlash that the play of the carrier reaches",
             do="Thinner spacers on the side that is in the way, or look at the pinion's depth.",
-        )  # fmt: skip
+        )
     sign = layout.carrier_sign
     ring = spacers.thickness + sign * (moved + share * interference)
     far = spacers.thickness + sign * (spacers.play - moved + (1 - share) * interference)
@@ -149,9 +155,15 @@ class Gaps:
 
 
 def first_packs(
-    layout: Layout, gaps: Gaps, wanted: float, interference: float, per_ring: float,
-    *, per_ring_u: float = 0.0, share: float = 0.5,
-) -> BothSides:  # fmt: skip
+    layout: Layout,
+    gaps: Gaps,
+    wanted: float,
+    interference: float,
+    per_ring: float,
+    *,
+    per_ring_u: float = 0.0,
+    share: float = 0.5,
+) -> BothSides:
     """First packs without old shims: the gap on each side, moved to the wanted backlash, preload added.
 
     :param layout: the axle's layout.
@@ -190,6 +202,8 @@ def _check_packs(ring: float, far: float) -> None:
     for what, pack in (("ring side", ring), ("far side", far)):
         if pack <= 0:
             raise AxleError(
-                f"pack on the {what}", given=f"{pack:.3f} mm", wanted="more than nothing",
+                f"pack on the {what}",
+                given=f"{pack:.3f} mm",
+                wanted="more than nothing",
                 do="The carrier would have to stand inside its housing: read again.",
-            )  # fmt: skip
+            )

@@ -96,14 +96,16 @@ class Cut:
     def __post_init__(self) -> None:
         if not _LEAST_RATIO <= self.ratio <= _MOST_RATIO:
             raise AxleError(
-                "ratio", given=f"{self.ring_teeth}/{self.pinion_teeth} = {self.ratio:.2f}",
+                "ratio",
+                given=f"{self.ring_teeth}/{self.pinion_teeth} = {self.ratio:.2f}",
                 wanted=f"{_LEAST_RATIO} to {_MOST_RATIO} for a computed pattern",
-            )  # fmt: skip
+            )
         if not _LEAST_RING <= self.ring_diameter <= _MOST_RING:
             raise AxleError(
-                "ring gear diameter", given=f"{self.ring_diameter:g} mm",
+                "ring gear diameter",
+                given=f"{self.ring_diameter:g} mm",
                 wanted=f"{_LEAST_RING:g} to {_MOST_RING:g} mm for a computed pattern",
-            )  # fmt: skip
+            )
 
     @property
     def ratio(self) -> float:
@@ -173,12 +175,20 @@ def usual_family(offset: float | None) -> str:
 
 
 def cut(
-    family: str, pinion_teeth: int, ring_teeth: int, ring_diameter: float, *,
-    face_width: float | None = None, offset: float | None = None, ring_spiral: float | None = None,
-    cutter_radius: float | None = None, convex_angle: float | None = None,
-    concave_angle: float | None = None, working_depth: float | None = None,
+    family: str,
+    pinion_teeth: int,
+    ring_teeth: int,
+    ring_diameter: float,
+    *,
+    face_width: float | None = None,
+    offset: float | None = None,
+    ring_spiral: float | None = None,
+    cutter_radius: float | None = None,
+    convex_angle: float | None = None,
+    concave_angle: float | None = None,
+    working_depth: float | None = None,
     addendum_share: float | None = None,
-) -> Cut:  # fmt: skip
+) -> Cut:
     """Settle how a set was cut: what is known, and the family's usual proportions for the rest.
 
     :param family: key of :func:`families`.
@@ -209,15 +219,21 @@ def cut(
         "profile": usual.profile * ring_diameter / _STATED_ON,
     }
     return Cut(
-        pinion_teeth, ring_teeth, ring_diameter,
+        pinion_teeth,
+        ring_teeth,
+        ring_diameter,
         known(face_width, usual.face_width * ring_diameter),
         abs(known(offset, usual.offset * ring_diameter)),
-        known(ring_spiral, usual.pinion_spiral), ring_spiral is None,
+        known(ring_spiral, usual.pinion_spiral),
+        ring_spiral is None,
         known(cutter_radius, usual.cutter_radius * ring_diameter),
-        known(convex_angle, usual.convex_angle), known(concave_angle, usual.concave_angle),
-        EaseOff(centre=usual.convex_centre, **crown), EaseOff(centre=usual.concave_centre, **crown),
-        working_depth or 0.0, addendum_share or 0.0,
-    )  # fmt: skip
+        known(convex_angle, usual.convex_angle),
+        known(concave_angle, usual.concave_angle),
+        EaseOff(centre=usual.convex_centre, **crown),
+        EaseOff(centre=usual.concave_centre, **crown),
+        working_depth or 0.0,
+        addendum_share or 0.0,
+    )
 
 
 @lru_cache(maxsize=256)
@@ -234,9 +250,15 @@ def tooth(item: Cut) -> Tooth:
     (1.9, 6.3)
     """
     pitch = solve_pitch(
-        item.pinion_teeth, item.ring_teeth, item.ring_diameter, item.face_width, item.offset, item.spiral,
-        item.cutter_radius, of_pinion=item.spiral_of_pinion,
-    )  # fmt: skip
+        item.pinion_teeth,
+        item.ring_teeth,
+        item.ring_diameter,
+        item.face_width,
+        item.offset,
+        item.spiral,
+        item.cutter_radius,
+        of_pinion=item.spiral_of_pinion,
+    )
     module = 2 * pitch.mean_radius * math.cos(pitch.ring_spiral) / item.ring_teeth
     depth = item.working_depth or 2 * module
     share = item.addendum_share or 0.21 + 0.29 / item.ratio**2

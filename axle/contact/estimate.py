@@ -136,9 +136,13 @@ class Placed:
 
 @lru_cache(maxsize=512)
 def place(
-    item: Cut, seen: Middles, *, before: Belief = _WIDE, cut_noise: float = CUT_NOISE,
+    item: Cut,
+    seen: Middles,
+    *,
+    before: Belief = _WIDE,
+    cut_noise: float = CUT_NOISE,
     compound: float = COMPOUND,
-) -> Placed:  # fmt: skip
+) -> Placed:
     """Place a print on the map of a set.
 
     :param item: the set as it was cut.
@@ -194,7 +198,10 @@ def place(
     off = seen.values - shown
     (a, b), (c, d) = covariance.tolist()
     return Placed(
-        float(at[0]), float(at[1]), ((a, b), (c, d)),
-        bool(spreads[0] < _TELLS * before.depth_spread), bool(spreads[1] < _TELLS * before.ring_spread),
+        float(at[0]),
+        float(at[1]),
+        ((a, b), (c, d)),
+        bool(spreads[0] < _TELLS * before.depth_spread),
+        bool(spreads[1] < _TELLS * before.ring_spread),
         math.sqrt(float(off @ (off / variance)) / max(len(off) - 1, 1)),
-    )  # fmt: skip
+    )

@@ -41,9 +41,11 @@ class Tooth:
 
     def __post_init__(self) -> None:
         for what, value in (
-            ("face width", self.face_width), ("addendum", self.addendum), ("dedendum", self.dedendum),
+            ("face width", self.face_width),
+            ("addendum", self.addendum),
+            ("dedendum", self.dedendum),
             ("cutter radius", self.cutter_radius),
-        ):  # fmt: skip
+        ):
             if value <= 0:
                 raise AxleError(what, given=f"{value:g} mm", wanted="more than 0")
 
@@ -134,9 +136,10 @@ class Flank:
             angle = angle - (by_height[1] * off[0] - by_height[0] * off[1]) / det
             height = height - (by_angle[0] * off[1] - by_angle[1] * off[0]) / det
         raise AxleError(
-            "flank", given="a place that the cutter does not reach",
+            "flank",
+            given="a place that the cutter does not reach",
             wanted="proportions that this cutter can cut",
-        )  # fmt: skip
+        )
 
     @property
     def _turn(self) -> float:

@@ -26,17 +26,30 @@ def cut_of(gears: GearSet) -> Cut:
     if not gears.drive_convex:
         convex, concave = concave, convex
     return cut(
-        gears.family, gears.pinion_teeth, gears.ring_teeth, gears.ring_diameter,
-        face_width=gears.face_width, offset=gears.offset, ring_spiral=gears.ring_spiral,
-        cutter_radius=gears.cutter_radius or None, convex_angle=convex, concave_angle=concave,
-        working_depth=gears.working_depth or None, addendum_share=gears.addendum_share or None,
-    )  # fmt: skip
+        gears.family,
+        gears.pinion_teeth,
+        gears.ring_teeth,
+        gears.ring_diameter,
+        face_width=gears.face_width,
+        offset=gears.offset,
+        ring_spiral=gears.ring_spiral,
+        cutter_radius=gears.cutter_radius or None,
+        convex_angle=convex,
+        concave_angle=concave,
+        working_depth=gears.working_depth or None,
+        addendum_share=gears.addendum_share or None,
+    )
 
 
 def usual_figures(
-    family: str, pinion_teeth: int, ring_teeth: int, ring_diameter: float, known: Mapping[str, float], *,
+    family: str,
+    pinion_teeth: int,
+    ring_teeth: int,
+    ring_diameter: float,
+    known: Mapping[str, float],
+    *,
     drive_convex: bool,
-) -> dict[str, float]:  # fmt: skip
+) -> dict[str, float]:
     """Fill in what nobody knows of a gear set from its family of cut.
 
     :param family: key of the family.
@@ -58,9 +71,12 @@ def usual_figures(
     if not drive_convex:
         drive, coast = coast, drive
     found = {
-        "face_width": usual.face_width * ring_diameter, "offset": usual.offset * ring_diameter,
-        "drive_angle": drive, "coast_angle": coast, **known,
-    }  # fmt: skip
+        "face_width": usual.face_width * ring_diameter,
+        "offset": usual.offset * ring_diameter,
+        "drive_angle": drive,
+        "coast_angle": coast,
+        **known,
+    }
     if "ring_spiral" not in found:
         found["ring_spiral"] = _spiral(
             family, pinion_teeth, ring_teeth, ring_diameter, found["face_width"], found["offset"]
@@ -74,9 +90,10 @@ def _spiral(family: str, n1: int, n2: int, diameter: float, width: float, offset
         made = tooth(cut(family, n1, n2, diameter, face_width=width, offset=offset))
     except AxleError as problem:
         raise AxleError(
-            "ring spiral angle", given=f"nothing, and {problem.what} {problem.given}",
+            "ring spiral angle",
+            given=f"nothing, and {problem.what} {problem.given}",
             wanted="the maker's figure, where it cannot be worked out",
-        ) from None  # fmt: skip
+        ) from None
     return made.pitch.ring_spiral
 
 

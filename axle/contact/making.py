@@ -11,11 +11,16 @@ from axle.contact.photo import Compound
 from axle.errors import AxleError, quoted
 
 LOADS: Final[Mapping[str, str]] = {
-    "brake": "by the brake", "pry": "pry bar or wood", "hand": "by hand on the ring gear", "none": "none",
-}  # fmt: skip
+    "brake": "by the brake",
+    "pry": "pry bar or wood",
+    "hand": "by hand on the ring gear",
+    "none": "none",
+}
 DIRECTIONS: Final[Mapping[str, str]] = {
-    "both": "turned both ways", "drive": "drive way only", "coast": "coast way only",
-}  # fmt: skip
+    "both": "turned both ways",
+    "drive": "drive way only",
+    "coast": "coast way only",
+}
 MOST_PLACES: Final = 12
 _MOST_TURNS, _MOST_TEETH = 50, 80
 
@@ -42,14 +47,16 @@ class Making:
 
     def __post_init__(self) -> None:
         for what, given, words in (
-            ("load", self.load, LOADS), ("direction", self.direction, DIRECTIONS),
-        ):  # fmt: skip
+            ("load", self.load, LOADS),
+            ("direction", self.direction, DIRECTIONS),
+        ):
             if given not in words:
                 raise AxleError(f"print, {what}", given=quoted(given, 20), wanted=" or ".join(words))
         for what, number, low, high in (
-            ("turns", self.turns, 0, _MOST_TURNS), ("teeth", self.teeth, 1, _MOST_TEETH),
+            ("turns", self.turns, 0, _MOST_TURNS),
+            ("teeth", self.teeth, 1, _MOST_TEETH),
             ("places", self.places, 1, MOST_PLACES),
-        ):  # fmt: skip
+        ):
             if not low <= number <= high:
                 raise AxleError(f"print, {what}", given=f"{number:g}", wanted=f"{low} to {high}")
 
@@ -98,14 +105,18 @@ def making_of(given: Mapping[str, object]) -> Making:
         compound = Compound(str(given.get("compound") or usual.compound.value))
     except ValueError:
         raise AxleError(
-            "print, compound", given=quoted(str(given.get("compound")), 20),
+            "print, compound",
+            given=quoted(str(given.get("compound")), 20),
             wanted=" or ".join(c.value for c in Compound),
-        ) from None  # fmt: skip
+        ) from None
     return Making(
-        compound, str(given.get("load") or usual.load), str(given.get("direction") or usual.direction),
-        _number(given, "turns", usual.turns), int(_whole(given, "teeth", usual.teeth)),
+        compound,
+        str(given.get("load") or usual.load),
+        str(given.get("direction") or usual.direction),
+        _number(given, "turns", usual.turns),
+        int(_whole(given, "teeth", usual.teeth)),
         int(_whole(given, "places", usual.places)),
-    )  # fmt: skip
+    )
 
 
 def _number(given: Mapping[str, object], name: str, usual: float) -> float:

@@ -179,6 +179,8 @@ def _around(
 ) -> tuple[float, float, float, float]:
     every = list(reaches)
     return (
-        min(reach[0] for reach in every), max(reach[1] for reach in every),
-        min(reach[2] for reach in every), max(reach[3] for reach in every),
-    )  # fmt: skip
+        min(reach[0] for reach in every),
+        max(reach[1] for reach in every),
+        min(reach[2] for reach in every),
+        max(reach[3] for reach in every),
+    )

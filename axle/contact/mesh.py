@@ -58,9 +58,10 @@ def mesh(points: np.ndarray, normals: np.ndarray, ratio: float, offset: float) -
         cosine = (moment[2] / ratio + offset * normals[2]) / size
     if not np.all(np.isfinite(cosine)) or float(np.max(np.abs(cosine))) > 1:
         raise AxleError(
-            "mesh", given="a place of the flank that never touches the pinion",
+            "mesh",
+            given="a place of the flank that never touches the pinion",
             wanted="proportions of a gear set that meshes over the whole flank",
-        )  # fmt: skip
+        )
     phase, away = np.arctan2(moment[1], moment[0]), np.arccos(cosine)
     roots = np.stack([_wrapped(away - phase), _wrapped(-away - phase)])
     nearest = np.argmin(np.abs(roots), axis=0)

@@ -22,16 +22,28 @@ from axle.errors import AxleError, quoted
 # Quick marks: where a patch's middle lies and how far it reaches from it, in shares of the flank; common
 # practice, no source.
 HEIGHTS: Final[Mapping[str, float]] = {
-    "at the root": 0.16, "low": 0.34, "a little low": 0.42, "central": 0.5, "a little high": 0.58,
-    "high": 0.66, "at the top": 0.84,
-}  # fmt: skip
+    "at the root": 0.16,
+    "low": 0.34,
+    "a little low": 0.42,
+    "central": 0.5,
+    "a little high": 0.58,
+    "high": 0.66,
+    "at the top": 0.84,
+}
 LENGTHS: Final[Mapping[str, float]] = {
-    "at the toe": 0.16, "to the toe": 0.32, "a little to the toe": 0.39, "central": 0.46,
-    "a little to the heel": 0.54, "to the heel": 0.62, "at the heel": 0.84,
-}  # fmt: skip
+    "at the toe": 0.16,
+    "to the toe": 0.32,
+    "a little to the toe": 0.39,
+    "central": 0.46,
+    "a little to the heel": 0.54,
+    "to the heel": 0.62,
+    "at the heel": 0.84,
+}
 SIZES: Final[Mapping[str, tuple[float, float]]] = {
-    "small": (0.13, 0.15), "usual": (0.21, 0.24), "large": (0.32, 0.34),
-}  # fmt: skip
+    "small": (0.13, 0.15),
+    "usual": (0.21, 0.24),
+    "large": (0.32, 0.34),
+}
 
 
 class Wiped(Protocol):
@@ -97,10 +109,16 @@ class Patch:
         du, dv = (heel - toe) / 4, (top - root) / 4
         return cls(
             (
-                (toe + du, root), (heel - du, root), (heel, root + dv), (heel, top - dv),
-                (heel - du, top), (toe + du, top), (toe, top - dv), (toe, root + dv),
+                (toe + du, root),
+                (heel - du, root),
+                (heel, root + dv),
+                (heel, top - dv),
+                (heel - du, top),
+                (toe + du, top),
+                (toe, top - dv),
+                (toe, root + dv),
             )
-        )  # fmt: skip
+        )
 
     @classmethod
     def from_percent(cls, toe: str, heel: str, root: str, top: str, *, flank: str = "") -> Patch:
@@ -210,8 +228,10 @@ class Patch:
         :raises AxleError: naming the word that is none of the marks.
         """
         asked: tuple[tuple[str, str, Collection[str]], ...] = (
-            ("height", height, HEIGHTS), ("length", length, LENGTHS), ("size", size, SIZES),
-        )  # fmt: skip
+            ("height", height, HEIGHTS),
+            ("length", length, LENGTHS),
+            ("size", size, SIZES),
+        )
         for name, given, words in asked:
             if given not in words:
                 raise AxleError(f"patch {name}", given=quoted(given, 20), wanted=" or ".join(words))

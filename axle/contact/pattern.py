@@ -132,9 +132,10 @@ class Meshing:
             steps = np.diff(along)
             if not (np.all(steps > 0) or np.all(steps < 0)):
                 raise AxleError(
-                    "mesh", given="a flank on which contact turns back on itself",
+                    "mesh",
+                    given="a flank on which contact turns back on itself",
                     wanted="proportions of a gear set whose contact rolls from root to top",
-                )  # fmt: skip
+                )
             order = slice(None, None, 1 if steps[0] > 0 else -1)
             v[:, at] = np.interp(moments, along[order], heights[order], left=np.nan, right=np.nan)
         on = np.isfinite(v)
@@ -150,9 +151,15 @@ class Meshing:
         ).contact
 
     def pattern(
-        self, ease: EaseOff, *, compound: float = COMPOUND, depth: float = 0.0, ring: float = 0.0,
-        offset: float = 0.0, tilt: float = 0.0,
-    ) -> Pattern:  # fmt: skip
+        self,
+        ease: EaseOff,
+        *,
+        compound: float = COMPOUND,
+        depth: float = 0.0,
+        ring: float = 0.0,
+        offset: float = 0.0,
+        tilt: float = 0.0,
+    ) -> Pattern:
         """Compute what is wiped.
 
         :param ease: the cut's own crown.

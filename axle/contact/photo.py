@@ -44,8 +44,10 @@ class Compound(Enum):
 
 # Chromaticity (r, b) of each against grey metal, from linear light; usual pastes, from memory.
 _CHROMA: Final = {
-    Compound.YELLOW: (0.57, 0.03), Compound.BLUE: (0.055, 0.77), Compound.RED: (0.92, 0.03),
-}  # fmt: skip
+    Compound.YELLOW: (0.57, 0.03),
+    Compound.BLUE: (0.055, 0.77),
+    Compound.RED: (0.92, 0.03),
+}
 _GREY: Final = np.array([1 / 3, 1 / 3])
 
 

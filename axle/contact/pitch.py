@@ -101,15 +101,26 @@ def spiral_bevel(ratio: float, mean_radius: float, spiral: float) -> PitchPoint:
     along, across = math.cos(spiral), math.sin(spiral)
     tooth = (along * math.sin(angle), across, -along * math.cos(angle))
     return PitchPoint(
-        (mean_radius, 0.0, -height), (math.cos(angle), 0.0, math.sin(angle)), tooth, angle,
-        math.pi / 2 - angle, spiral, spiral, mean_radius,
-    )  # fmt: skip
+        (mean_radius, 0.0, -height),
+        (math.cos(angle), 0.0, math.sin(angle)),
+        tooth,
+        angle,
+        math.pi / 2 - angle,
+        spiral,
+        spiral,
+        mean_radius,
+    )
 
 
 def pitch_point(
-    ratio: float, mean_radius: float, offset: float, spiral: float, ring_angle: float, *,
+    ratio: float,
+    mean_radius: float,
+    offset: float,
+    spiral: float,
+    ring_angle: float,
+    *,
     of_pinion: bool = False,
-) -> PitchPoint:  # fmt: skip
+) -> PitchPoint:
     """Pitch point with an offset, for a wanted spiral and pitch angle of the ring.
 
     :param ratio: N2/N1, more than 0.
@@ -146,9 +157,16 @@ def pitch_point(
 
 @lru_cache(maxsize=256)
 def solve_pitch(
-    pinion_teeth: int, ring_teeth: int, ring_diameter: float, face_width: float, offset: float,
-    spiral: float, cutter_radius: float, *, of_pinion: bool = False,
-) -> PitchPoint:  # fmt: skip
+    pinion_teeth: int,
+    ring_teeth: int,
+    ring_diameter: float,
+    face_width: float,
+    offset: float,
+    spiral: float,
+    cutter_radius: float,
+    *,
+    of_pinion: bool = False,
+) -> PitchPoint:
     """Pitch point of a set cut with a cutter of a radius: Γ follows from the limit curvature.
 
     :param pinion_teeth: N1.
@@ -211,9 +229,15 @@ def _found(share: float, ratio: float, mean_radius: float, offset: float, ring_a
     # Generators of both cones, away from their tips: in the pitch plane and the plane of the axis.
     ring, pinion = _unit(_cross(around_ring, normal)), _unit(_cross(around_pinion, normal))
     return PitchPoint(
-        point, normal, tooth, ring_angle, math.asin(normal[0]),
-        _turned(ring, tooth, normal), _turned(pinion, tooth, normal), mean_radius,
-    )  # fmt: skip
+        point,
+        normal,
+        tooth,
+        ring_angle,
+        math.asin(normal[0]),
+        _turned(ring, tooth, normal),
+        _turned(pinion, tooth, normal),
+        mean_radius,
+    )
 
 
 def _turned(generator: _Triple, tooth: _Triple, normal: _Triple) -> float:

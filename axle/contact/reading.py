@@ -96,9 +96,13 @@ def edges_of(patch: Wiped) -> tuple[str, ...]:
 
 
 def read_pattern(
-    drive: Wiped, coast: Wiped, *, backlash: str,
-    aims: Mapping[str, tuple[float, float]] | None = None, hard: tuple[str, ...] = (),
-) -> PatternReading:  # fmt: skip
+    drive: Wiped,
+    coast: Wiped,
+    *,
+    backlash: str,
+    aims: Mapping[str, tuple[float, float]] | None = None,
+    hard: tuple[str, ...] = (),
+) -> PatternReading:
     """Read both flanks together, with backlash read first.
 
     :param drive: patch on the drive flank.
@@ -138,9 +142,15 @@ def read_pattern(
     if (both, backlash) in _DISPUTED:
         disputed = _DISPUTED[both, backlash]
     return PatternReading(
-        on_drive, on_coast, says, says == "good" and not edges and not hard, depth_error,
-        tuple(findings), disputed, hard,
-    )  # fmt: skip
+        on_drive,
+        on_coast,
+        says,
+        says == "good" and not edges and not hard,
+        depth_error,
+        tuple(findings),
+        disputed,
+        hard,
+    )
 
 
 def target(flank: str) -> Patch:

@@ -47,9 +47,13 @@ class SetChart:
 
 
 def set_chart(
-    item: Cut, depths: Sequence[float], opened: Sequence[float], seen: Middles | None = None,
-    cut_noise: float = CUT_NOISE, lash_spread: float = SET,
-) -> SetChart:  # fmt: skip
+    item: Cut,
+    depths: Sequence[float],
+    opened: Sequence[float],
+    seen: Middles | None = None,
+    cut_noise: float = CUT_NOISE,
+    lash_spread: float = SET,
+) -> SetChart:
     """Compute a set's chart and mark the cell nearest to a print.
 
     :param item: the set.

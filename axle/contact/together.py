@@ -154,10 +154,13 @@ def together(item: Cut, before: Before, prints: tuple[Shown, ...]) -> Together:
     off, lash_off = depths - depth, rest[:, 0] - lash
     nearest = int(np.argmin(abs(off)))
     return Together(
-        depth, math.sqrt(float(weights @ off**2)), before.lash + lash,
-        math.sqrt(float(weights @ (lash_off**2 + covariance[:, 0, 0]))), float(weights @ (off * lash_off)),
+        depth,
+        math.sqrt(float(weights @ off**2)),
+        before.lash + lash,
+        math.sqrt(float(weights @ (lash_off**2 + covariance[:, 0, 0]))),
+        float(weights @ (off * lash_off)),
         tuple(row.misfit(nearest, rest[nearest]) for row in rows),
-    )  # fmt: skip
+    )
 
 
 def _rest_held(before: Before) -> np.ndarray:

@@ -97,6 +97,9 @@ def compare(results: Sequence[DepthResult]) -> Compared:
             low, high = sorted((results[i], results[j]), key=lambda r: r.thickness)
             apart.append(Disagreement(low, high, difference, spread))
     return Compared(
-        mean, math.sqrt(1 / total) * excess, tuple(results), tuple(float(w) for w in weights),
+        mean,
+        math.sqrt(1 / total) * excess,
+        tuple(results),
+        tuple(float(w) for w in weights),
         tuple(sorted(apart, key=lambda d: -d.apart / d.expected)),
-    )  # fmt: skip
+    )

@@ -91,9 +91,11 @@ def travel_from_figure(figure: float, revolution: float) -> float:
     """
     if revolution <= 0 or not 0 <= figure <= revolution:
         raise AxleError(
-            "figure on the dial", given=f"{figure:.3f} mm on a dial of {revolution:.3f} mm a turn",
-            wanted="a figure of 0 to one revolution", do="Check the gauge in the instrument register.",
-        )  # fmt: skip
+            "figure on the dial",
+            given=f"{figure:.3f} mm on a dial of {revolution:.3f} mm a turn",
+            wanted="a figure of 0 to one revolution",
+            do="Check the gauge in the instrument register.",
+        )
     return revolution - figure
 
 
@@ -170,9 +172,10 @@ def by_bridge(
     """
     if reading.value >= reach.value:
         raise AxleError(
-            "bridge reading", given=f"{reading.value:.3f} mm",
+            "bridge reading",
+            given=f"{reading.value:.3f} mm",
             wanted=f"less than the bridge's reach of {reach.value:.3f} mm",
-        )  # fmt: skip
+        )
     actual = (
         Term("bridge's reach", reach.value, reach.spread),
         Term("bridge reading", -reading.value, reading.spread),
@@ -203,9 +206,10 @@ def by_micrometer(
     """
     if arbor.value / 2 >= reading.value:
         raise AxleError(
-            "depth micrometer", given=f"{reading.value:.3f} mm over an arbor of {arbor.value:.3f} mm",
+            "depth micrometer",
+            given=f"{reading.value:.3f} mm over an arbor of {arbor.value:.3f} mm",
             wanted="a reading from the arbor's far face, well over half the arbor",
-        )  # fmt: skip
+        )
     actual = (
         Term("depth micrometer", reading.value, reading.spread),
         Term("half the arbor", -arbor.value / 2, arbor.spread / 2),
@@ -276,16 +280,23 @@ def by_old_shim(layout: Layout, old: OldPinion, mark: Mark, nominal: float | Non
     """
     if old.mark.convention is not mark.convention:
         raise AxleError(
-            "marks", given=f"“{old.mark.convention.value}” and “{mark.convention.value}”",
+            "marks",
+            given=f"“{old.mark.convention.value}” and “{mark.convention.value}”",
             wanted="one convention for the old and the new pinion",
             do="The difference of two marks means nothing across conventions: use a gauge.",
-        )  # fmt: skip
+        )
     s = layout.depth_sign
     terms = [Term("old depth shim", old.shim.value, old.shim.spread)]
     if mark.convention is MarkConvention.DISTANCE:
         # Their difference counts, so no nominal distance is wanted.
-        terms.append(Term("new pinion's distance less the old one's", -s * (mark.value - old.mark.value),
-                          mark.spread, "mark"))  # fmt: skip
+        terms.append(
+            Term(
+                "new pinion's distance less the old one's",
+                -s * (mark.value - old.mark.value),
+                mark.spread,
+                "mark",
+            )
+        )
     else:
         terms += [
             Term(
@@ -306,9 +317,14 @@ def by_old_shim(layout: Layout, old: OldPinion, mark: Mark, nominal: float | Non
 
 
 def _by_growth(
-    layout: Layout, trial: Measured, growth: Measured, mark: Mark, nominal: float | None, label: str,
+    layout: Layout,
+    trial: Measured,
+    growth: Measured,
+    mark: Mark,
+    nominal: float | None,
+    label: str,
     named: tuple[str, str],
-) -> DepthResult:  # fmt: skip
+) -> DepthResult:
     s = layout.depth_sign
     m = mark_deviation(mark.value, mark.convention, nominal or 0.0)
     method, way = named
@@ -322,9 +338,14 @@ def _by_growth(
 
 
 def _by_distance(
-    layout: Layout, trial: Measured, actual: tuple[Term, ...], mark: Mark, masters: Masters, extra: Term,
+    layout: Layout,
+    trial: Measured,
+    actual: tuple[Term, ...],
+    mark: Mark,
+    masters: Masters,
+    extra: Term,
     named: tuple[str, str],
-) -> DepthResult:  # fmt: skip
+) -> DepthResult:
     s = layout.depth_sign
     terms = (
         Term("depth shim fitted while measuring", trial.value, trial.spread, "trial"),

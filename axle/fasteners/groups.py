@@ -83,9 +83,10 @@ class Group:
             raise AxleError(f"{self.title}, hand", given=f"“{self.hand}”", wanted="right or left")
         if not 0 <= self.wanted.low <= self.wanted.high or not self.wanted.high > 0:
             raise AxleError(
-                f"{self.title}, torque", given=f"{self.wanted.low:g} to {self.wanted.high:g} N·m",
+                f"{self.title}, torque",
+                given=f"{self.wanted.low:g} to {self.wanted.high:g} N·m",
                 wanted="a lower and a higher figure, 0 or more",
-            )  # fmt: skip
+            )
         thread_named(self.thread)
 
     @property
@@ -208,11 +209,26 @@ def torque_sheet(
         hand = facts["bolt_hand"] if name == "ring" else "right"
         usual = row | (row["metric"] if sheet.is_metric and "metric" in row else {})
         group = Group(
-            name, row["title"], row["shape"], row["count"], usual["thread"], usual["grade"], hand,
-            row["coating"], row["new_only"], wanted, source, tuple(row["stages"]),
-            tuple(row.get("after", ())), row.get("reading", ""), row["note"], row.get("light", False),
-            _ASSUMED, _figures(row), row.get("trial", 0),
-        )  # fmt: skip
+            name,
+            row["title"],
+            row["shape"],
+            row["count"],
+            usual["thread"],
+            usual["grade"],
+            hand,
+            row["coating"],
+            row["new_only"],
+            wanted,
+            source,
+            tuple(row["stages"]),
+            tuple(row.get("after", ())),
+            row.get("reading", ""),
+            row["note"],
+            row.get("light", False),
+            _ASSUMED,
+            _figures(row),
+            row.get("trial", 0),
+        )
         if name == "ring" and facts["ring_bolts"] == "dry_patch":
             group = replace(group, coating="dry patch, nothing added")
         found.append(corrected_group(group, given.get(name, {})))
@@ -261,12 +277,23 @@ def own_group(name: str, given: Mapping[str, Any]) -> Group:
     after = str(given.get("after", ""))
     wanted = Range(float(given.get("low", 0.0)), math.inf if high is None else float(high))
     return Group(
-        name, title[:40], str(given.get("shape", "circle")), count, str(given.get("thread", "")),
-        str(given.get("grade", "")), str(given.get("hand", "right")),
-        str(given.get("coating", "")) or "dry", bool(given.get("new_only")), wanted,
-        str(given.get("source", "")) or "entered at the bench", (0.5, 1.0) if count > _FEW else (1.0,),
-        (after,) if after else (), "", str(given.get("note", "")).replace("{", "(").replace("}", ")"), True,
-    )  # fmt: skip
+        name,
+        title[:40],
+        str(given.get("shape", "circle")),
+        count,
+        str(given.get("thread", "")),
+        str(given.get("grade", "")),
+        str(given.get("hand", "right")),
+        str(given.get("coating", "")) or "dry",
+        bool(given.get("new_only")),
+        wanted,
+        str(given.get("source", "")) or "entered at the bench",
+        (0.5, 1.0) if count > _FEW else (1.0,),
+        (after,) if after else (),
+        "",
+        str(given.get("note", "")).replace("{", "(").replace("}", ")"),
+        True,
+    )
 
 
 def tightening_order(shape: str, count: int) -> tuple[int, ...]:

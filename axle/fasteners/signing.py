@@ -157,9 +157,12 @@ def open_torques(of: Sequence[GroupStanding]) -> tuple[str, ...]:
 
 
 def _trial(
-    group: Group, latest: Mapping[tuple[str, int], Tightened], layout: Layout,
-    settings: Mapping[Place, Decimal], display: Display,
-) -> StageStanding | None:  # fmt: skip
+    group: Group,
+    latest: Mapping[tuple[str, int], Tightened],
+    layout: Layout,
+    settings: Mapping[Place, Decimal],
+    display: Display,
+) -> StageStanding | None:
     """The torque of a trial: a few of the bolts, signed by itself, and no stage of the final ones."""
     if not group.trial:
         return None

@@ -67,9 +67,11 @@ def thread_named(name: str) -> Thread:
     found = threads().get(text.replace("X", "x").replace("–", "-"))
     if found is None:
         raise AxleError(
-            "thread", given=f"“{name[:24]}”", wanted="one such as M10x1.25 or 3/8-24",
+            "thread",
+            given=f"“{name[:24]}”",
+            wanted="one such as M10x1.25 or 3/8-24",
             do="Write diameter and pitch, or diameter and threads per inch.",
-        )  # fmt: skip
+        )
     return found
 
 
@@ -166,9 +168,10 @@ def adapter_setting(wanted: float, length: float, adapter: float, angle: float =
     lever = length + adapter * math.cos(angle)
     if length <= 0 or adapter < 0 or lever <= 0 or wanted < 0:
         raise AxleError(
-            "adapter", given=f"a wrench of {length:g} mm with an adapter of {adapter:g} mm",
+            "adapter",
+            given=f"a wrench of {length:g} mm with an adapter of {adapter:g} mm",
             wanted="a wrench length above 0 and an adapter that does not reach back past the grip",
-        )  # fmt: skip
+        )
     return wanted * length / lever
 
 

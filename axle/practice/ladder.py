@@ -110,11 +110,17 @@ def subject_of(spec: AxleSpec, *, used: bool = False) -> Subject:
     elif seat:
         nominal = seat - head
     return Subject(
-        spec.layout, spec.gears, backlash.middle if backlash else 0.2,
-        pinion.middle if pinion else 2.26, sheet.single("adjuster_pitch") or 1.5,
-        int(holes) if holes else 24, sheet.single("pinion_nut_pitch") or 1.5, used,
-        nominal or 90.0, head,
-    )  # fmt: skip
+        spec.layout,
+        spec.gears,
+        backlash.middle if backlash else 0.2,
+        pinion.middle if pinion else 2.26,
+        sheet.single("adjuster_pitch") or 1.5,
+        int(holes) if holes else 24,
+        sheet.single("pinion_nut_pitch") or 1.5,
+        used,
+        nominal or 90.0,
+        head,
+    )
 
 
 def fault_of(exercise: Exercise, seed: int) -> Fault | None:

@@ -64,9 +64,11 @@ class Bite:
             raise AxleError("rotating torque", given=f"{self.torque:g} N·m", wanted="0 or more")
         if self.angle is not None and self.angle < 0:
             raise AxleError(
-                "bite", given=f"{self.angle:g}°", wanted="a turn that tightens, 0° or more",
+                "bite",
+                given=f"{self.angle:g}°",
+                wanted="a turn that tightens, 0° or more",
                 do="A nut on a sleeve is never backed off: over the range means a new sleeve.",
-            )  # fmt: skip
+            )
 
 
 class Verdict(Enum):
@@ -164,9 +166,15 @@ def fit_bites(
 
 
 def next_bite(
-    bites: Sequence[Bite], low: float, high: float, *, limit: float = 0.05, pitch: float = NUT_PITCH,
-    target: float | None = None, unsure: float = 0.0,
-) -> NextBite:  # fmt: skip
+    bites: Sequence[Bite],
+    low: float,
+    high: float,
+    *,
+    limit: float = 0.05,
+    pitch: float = NUT_PITCH,
+    target: float | None = None,
+    unsure: float = 0.0,
+) -> NextBite:
     """Say how far the next bite may go without passing the range.
 
     The largest bite up to the middle of the range whose chance of passing the top stays under the
@@ -224,10 +232,15 @@ def _planned(bites: tuple[Bite, ...], limits: Range, limit: float, pitch: float,
     index = int(np.nonzero(fit_for)[0][-1]) if fit_for.any() else 0
     spread = float(np.sqrt(max(((torques[index] - mean[index]) ** 2) @ weights, 0.0)))
     return NextBite(
-        Verdict.BITE, float(sizes[index]), "°" if scale is Scale.ANGLE else "N·m",
-        max(float(mean[index]) - spread, 0.0), float(mean[index]) + spread, float(over[index]),
-        float(max(1 - over[index] - under[index], 0.0)), curve,
-    )  # fmt: skip
+        Verdict.BITE,
+        float(sizes[index]),
+        "°" if scale is Scale.ANGLE else "N·m",
+        max(float(mean[index]) - spread, 0.0),
+        float(mean[index]) + spread,
+        float(over[index]),
+        float(max(1 - over[index] - under[index], 0.0)),
+        curve,
+    )
 
 
 def _last(bites: Sequence[Bite], scale: Scale) -> float:

@@ -122,9 +122,11 @@ class Build:
             if not known[name].values[value].possible(facts):
                 possible = [v.title for v in known[name].values.values() if v.possible(facts)]
                 raise AxleError(
-                    known[name].title, given=f"“{known[name].values[value].title}”",
-                    wanted=" or ".join(possible), do="Change what it depends on first.",
-                )  # fmt: skip
+                    known[name].title,
+                    given=f"“{known[name].values[value].title}”",
+                    wanted=" or ".join(possible),
+                    do="Change what it depends on first.",
+                )
 
     @property
     def facts(self) -> dict[str, str]:
@@ -163,9 +165,7 @@ def layout_facts(layout: Layout) -> dict[str, str]:
     return facts | {"coupled": "yes" if layout.preload_per_depth else "no"}
 
 
-def still_possible(
-    layout: Layout, chosen: Mapping[str, str], scope: str = "whole"
-) -> dict[str, str]:  # fmt: skip
+def still_possible(layout: Layout, chosen: Mapping[str, str], scope: str = "whole") -> dict[str, str]:
     """Drop choices that another choice has made impossible; the rest stays.
 
     :param layout: the axle's layout.
@@ -180,8 +180,11 @@ def still_possible(
     }
     for _ in range(len(kept)):
         facts = layout_facts(layout) | {
-            "bearings": "new", "overshot": "no", "parts": "trial", "scope": scope,
-        }  # fmt: skip
+            "bearings": "new",
+            "overshot": "no",
+            "parts": "trial",
+            "scope": scope,
+        }
         for name, choice in choices().items():
             facts[name] = kept.get(name) or choice.usual(facts)
         fallen = [n for n, v in kept.items() if not choices()[n].values[v].possible(facts)]
@@ -246,13 +249,15 @@ def choices() -> Mapping[str, Choice]:
     for name, row in rows.items():
         values = {
             key: Value(
-                key, value["title"], value["why"],
+                key,
+                value["title"],
+                value["why"],
                 condition_from(f"choices.toml, {name}", value.get("where", {}), more=given),
                 condition_from(f"choices.toml, {name}", value.get("unless", {}), more=given),
                 value.get("ways", {}),
             )
             for key, value in row["values"].items()
-        }  # fmt: skip
+        }
         default = tuple(
             (line["value"], condition_from(f"choices.toml, {name}", line.get("where", {}), more=given))
             for line in row["default"]

@@ -11,8 +11,12 @@ from axle.gearset import Stance
 from axle.units import BOLT_NEWTON_METRE, Unit, show
 
 _TORQUES = (
-    "pinion_torque", "total_torque", "carrier_torque", "arrival_total_torque", "arrival_pinion_torque",
-)  # fmt: skip
+    "pinion_torque",
+    "total_torque",
+    "carrier_torque",
+    "arrival_total_torque",
+    "arrival_pinion_torque",
+)
 _RUNS = ("ring_run", "flange_run")
 _BACKLASHES = ("backlash", "arrival_backlash", "spacer_backlash", "held_backlash")
 _FEELERS = ("depth_feeler", "bar_gap", "gap_ring", "gap_far", "spacer_play")
@@ -27,13 +31,17 @@ SLEEVE_WORDS: Final = {"in": "sleeve in", "out": "without the sleeve"}
 BOUND_WORDS: Final = {"": "as read", "over": "more than that", "under": "less than that"}
 INDICATOR_WORDS: Final = {"plunger": "plunger", "lever": "lever"}
 STANCE_WORDS: Final = {
-    "along": "in line with the motion", "square": "square to the flank", "unsure": "not sure how it stands",
-}  # fmt: skip
+    "along": "in line with the motion",
+    "square": "square to the flank",
+    "unsure": "not sure how it stands",
+}
 CAPS_WORDS: Final = {"torqued": "caps torqued", "nipped": "caps nipped", "loose": "caps loose"}
 PUSHED_WORDS: Final = {
-    "": "no play", "away": "pushed away from the pinion", "towards": "pushed towards the pinion",
+    "": "no play",
+    "away": "pushed away from the pinion",
+    "towards": "pushed towards the pinion",
     "centred": "held in the middle",
-}  # fmt: skip
+}
 SHOWS_WORDS: Final = {"travel": "its travel", "figure": "the figure pointed at"}
 
 
@@ -72,18 +80,24 @@ class TorqueConditions:
         if not isinstance(self.again, bool):
             raise AxleError("read again", given=f"“{str(self.again)[:20]}”", wanted="yes or no")
         for name, words in (
-            ("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS), ("nut", NUT_WORDS),
-            ("sleeve", SLEEVE_WORDS), ("bound", BOUND_WORDS),
-        ):  # fmt: skip
+            ("oil", OIL_WORDS),
+            ("attitude", ATTITUDE_WORDS),
+            ("figure", FIGURE_WORDS),
+            ("nut", NUT_WORDS),
+            ("sleeve", SLEEVE_WORDS),
+            ("bound", BOUND_WORDS),
+        ):
             value = getattr(self, name)
             if value not in words:
                 raise AxleError(name, given=f"“{str(value)[:20]}”", wanted=", ".join(words))
         _number("torque at the nut", self.nut_torque, 0, 1500, "N·m")
         if isinstance(self.turned, (int, float)) and self.turned < 0:
             raise AxleError(
-                "bite", given=f"{self.turned:g}°", wanted="a turn that tightens, 0° or more",
+                "bite",
+                given=f"{self.turned:g}°",
+                wanted="a turn that tightens, 0° or more",
                 do="A nut on a sleeve is never backed off: over the range means a new sleeve.",
-            )  # fmt: skip
+            )
         _number("bite", self.turned, 0, 1080, "°")
         if self.both is not None and len(self.both) != 2:
             raise AxleError("both ways", given=f"{len(self.both)} figures", wanted="two")
@@ -120,9 +134,10 @@ class BacklashConditions:
         if self.stance not in {stance.value for stance in Stance}:
             raise AxleError("indicator", given=f"“{self.stance}”", wanted=" or ".join(STANCE_WORDS))
         for name, value, words in (
-            ("indicator", self.indicator, INDICATOR_WORDS), ("caps", self.caps, CAPS_WORDS),
+            ("indicator", self.indicator, INDICATOR_WORDS),
+            ("caps", self.caps, CAPS_WORDS),
             ("carrier", self.pushed, PUSHED_WORDS),
-        ):  # fmt: skip
+        ):
             if value not in words:
                 raise AxleError(name, given=f"“{str(value)[:20]}”", wanted=" or ".join(filter(None, words)))
         for name, flag in (("bearings", self.settled), ("pinion", self.held), ("read again", self.again)):
@@ -196,9 +211,10 @@ class FeelerConditions:
             )
         if self.passes is not None and self.binds is not None and not 0 <= self.passes < self.binds:
             raise AxleError(
-                "feeler", given=f"{self.passes:g} to {self.binds:g} mm",
+                "feeler",
+                given=f"{self.passes:g} to {self.binds:g} mm",
                 wanted="the blade that passes, then the thicker one that binds",
-            )  # fmt: skip
+            )
 
 
 @dataclass(frozen=True)
@@ -217,9 +233,10 @@ class DialConditions:
             raise AxleError("dial", given=f"“{str(self.shows)[:20]}”", wanted="travel or figure")
         if self.shows == "figure" and not self.revolution:
             raise AxleError(
-                "dial", given="the figure pointed at, without its revolution",
+                "dial",
+                given="the figure pointed at, without its revolution",
                 wanted="how much one revolution of the dial is",
-            )  # fmt: skip
+            )
         _number("revolution of the dial", self.revolution, 0, 30, "mm")
 
 
@@ -336,9 +353,13 @@ def words_of(conditions: Conditions | None, bolts: Unit = BOLT_NEWTON_METRE) -> 
         return ()
     usual, found = TorqueConditions(), ["seal in"] if conditions.seal else []
     for name, words in (
-        ("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS), ("nut", NUT_WORDS),
-        ("sleeve", SLEEVE_WORDS), ("bound", BOUND_WORDS),
-    ):  # fmt: skip
+        ("oil", OIL_WORDS),
+        ("attitude", ATTITUDE_WORDS),
+        ("figure", FIGURE_WORDS),
+        ("nut", NUT_WORDS),
+        ("sleeve", SLEEVE_WORDS),
+        ("bound", BOUND_WORDS),
+    ):
         if getattr(conditions, name) != getattr(usual, name):
             found.append(words[getattr(conditions, name)])
     if conditions.nut_torque is not None:

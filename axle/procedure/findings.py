@@ -66,17 +66,20 @@ class Found:
             raise AxleError("part", given=f"“{self.part[:30]}”", wanted="a part that is inspected")
         if self.sign not in {sign.sign for sign in part.signs}:
             raise AxleError(
-                part.title, given=f"“{self.sign[:30]}”",
+                part.title,
+                given=f"“{self.sign[:30]}”",
                 wanted=", ".join(sign.title for sign in part.signs),
-            )  # fmt: skip
+            )
         if self.decision not in DECISIONS:
-            raise AxleError(f"{part.title}, decision", given=f"“{self.decision[:20]}”",
-                            wanted="keep, dress or replace")  # fmt: skip
+            raise AxleError(
+                f"{part.title}, decision", given=f"“{self.decision[:20]}”", wanted="keep, dress or replace"
+            )
         if self.sign != "sound" and len(self.reason.strip()) < 3:
             raise AxleError(
-                f"{part.title}, reason", given=quoted(self.reason),
+                f"{part.title}, reason",
+                given=quoted(self.reason),
                 wanted=f"why it is {DECISIONS[self.decision]}, in a few words",
-            )  # fmt: skip
+            )
 
     @property
     def seen(self) -> Sign:

@@ -122,14 +122,17 @@ def entry(item: Item, event: Event, words: str, display: Display) -> Entry:
         raise AxleError(item.title, given=quoted(text), wanted="why, in a few words")
     if event is Event.OFF and item.kind == "mark" and len(text) < 3:
         raise AxleError(
-            f"{item.title}, mark", given=quoted(text),
+            f"{item.title}, mark",
+            given=quoted(text),
             wanted="how it is marked, punched or scribed, and which way is up",
-        )  # fmt: skip
+        )
     if event is Event.OFF and item.kind == "mark" and "paint" in text.lower() and len(text) < 12:
         raise AxleError(
-            f"{item.title}, mark", given="paint alone", wanted="a punched or scribed mark",
+            f"{item.title}, mark",
+            given="paint alone",
+            wanted="a punched or scribed mark",
             do="Paint washes off in the first bath.",
-        )  # fmt: skip
+        )
     pieces: tuple[Decimal, ...] = ()
     count = 0
     if item.measured and event in (Event.OFF, Event.BACK) and text.lower() not in ("", "none"):

@@ -80,9 +80,12 @@ def scopes() -> Mapping[str, Scope]:
     sets = ("without", "steps", "items", "groups", "parts")
     return {
         name: Scope(
-            name, row["title"], row["why"], row["words"],
+            name,
+            row["title"],
+            row["why"],
+            row["words"],
             **{field: frozenset(row.get(field, ())) for field in sets},
             fixed=frozenset(Place(place) for place in row.get("fixed", ())),
         )
         for name, row in rows.items()
-    }  # fmt: skip
+    }

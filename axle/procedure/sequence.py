@@ -196,9 +196,12 @@ def rules() -> tuple[Rule, ...]:
                 raise AxleError("sequence.toml", given=f"“{name}”", wanted="a station")
     return tuple(
         Rule(
-            row["station"], row.get("before", ""), row.get("after", ""), row["because"],
+            row["station"],
+            row.get("before", ""),
+            row.get("after", ""),
+            row["because"],
             condition_from("sequence.toml", row["where"]),
             condition_from("sequence.toml", row.get("unless", {})),
         )
         for row in rows
-    )  # fmt: skip
+    )

@@ -122,9 +122,11 @@ class ReadingKind:
             shown = [show(end, unit) if unit else str(end) for end in ends]
             symbol = unit.symbol if unit else self.core_unit
             raise AxleError(
-                self.title, given=f"“{given}”", wanted=f"{shown[0]} to {shown[1]} {symbol}",
+                self.title,
+                given=f"“{given}”",
+                wanted=f"{shown[0]} to {shown[1]} {symbol}",
                 do="Check the unit.",
-            )  # fmt: skip
+            )
 
     @property
     def core_unit(self) -> str:
@@ -235,9 +237,14 @@ def stations() -> Mapping[str, Station]:
             for w in row["ways"]
         )
         station = Station(
-            name, row["title"], ways, tuple(row["cautions"]), row.get("left_hand", ""),
-            row.get("spread", ""), tuple(row.get("also", ())),
-        )  # fmt: skip
+            name,
+            row["title"],
+            ways,
+            tuple(row["cautions"]),
+            row.get("left_hand", ""),
+            row.get("spread", ""),
+            tuple(row.get("also", ())),
+        )
         for kind in station.kinds:
             if kind not in reading_kinds():
                 raise AxleError("stations.toml", given=f"“{kind}”", wanted="a known reading kind")

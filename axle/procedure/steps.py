@@ -203,15 +203,26 @@ def step_named(name: str) -> Step:
 def _step(name: str, station: str, row: Mapping[str, Any]) -> Step:
     treats = tuple(row.get("treats", ())) or ((name,) if name in subjects() else ())
     return Step(
-        step=name, station=station, title=row["title"], why=row["why"], do=tuple(row["do"]),
-        look=tuple(row["look"]), cautions=tuple(row.get("cautions", ())),
-        hazards=tuple(row.get("hazards", ())), tools=tuple(row.get("tools", ())),
-        readings=tuple(row.get("readings", ())), hold=_hold(name, row.get("hold")),
-        when=condition_from(name, row.get("when", {})), after=tuple(row.get("after", ())),
-        hands_on=row["minutes"][0], waiting=row["minutes"][1], wait=row.get("wait", ""),
-        changes=tuple(Place(place) for place in row.get("changes", ())), treats=treats,
+        step=name,
+        station=station,
+        title=row["title"],
+        why=row["why"],
+        do=tuple(row["do"]),
+        look=tuple(row["look"]),
+        cautions=tuple(row.get("cautions", ())),
+        hazards=tuple(row.get("hazards", ())),
+        tools=tuple(row.get("tools", ())),
+        readings=tuple(row.get("readings", ())),
+        hold=_hold(name, row.get("hold")),
+        when=condition_from(name, row.get("when", {})),
+        after=tuple(row.get("after", ())),
+        hands_on=row["minutes"][0],
+        waiting=row["minutes"][1],
+        wait=row.get("wait", ""),
+        changes=tuple(Place(place) for place in row.get("changes", ())),
+        treats=treats,
         view=row.get("view", ""),
-    )  # fmt: skip
+    )
 
 
 def _hold(name: str, row: Mapping[str, Any] | None) -> Hold | None:
@@ -221,8 +232,11 @@ def _hold(name: str, row: Mapping[str, Any] | None) -> Hold | None:
     of = row[by]
     given = tuple(of) if isinstance(of, list) else () if of is True else (str(of),)
     known: Mapping[str, Iterable[str]] = {
-        "station": stations(), "nil": reading_kinds(), "choice": choices(), "read": reading_kinds(),
-    }  # fmt: skip
+        "station": stations(),
+        "nil": reading_kinds(),
+        "choice": choices(),
+        "read": reading_kinds(),
+    }
     for one in given:
         if by in known and one not in known[by]:
             raise AxleError(f"{name}, hold", given=f"“{one}”", wanted=_KEYS.get(by, "a reading kind"))
@@ -231,9 +245,12 @@ def _hold(name: str, row: Mapping[str, Any] | None) -> Hold | None:
 
 def _check_names(found: Mapping[str, Step]) -> None:
     known: Mapping[str, Iterable[str]] = {
-        "after": found, "tools": tools(), "hazards": hazards(), "readings": reading_kinds(),
+        "after": found,
+        "tools": tools(),
+        "hazards": hazards(),
+        "readings": reading_kinds(),
         "treats": subjects(),
-    }  # fmt: skip
+    }
     for step in found.values():
         for field, names in known.items():
             for name in getattr(step, field):

@@ -125,9 +125,10 @@ class Axle:
         """Backlash at a place around the ring gear [mm]; gears that lock have none."""
         hidden = self.hidden
         mean = (
-            hidden.lash_right + hidden.per_ring * self.ring_offset(rests)
+            hidden.lash_right
+            + hidden.per_ring * self.ring_offset(rests)
             + hidden.per_depth * self.depth_error
-        )  # fmt: skip
+        )
         return max(mean + hidden.per_ring * self.wobble(place, places) + self._bent(place, places), 0.0)
 
     def lashes(self, places: int) -> tuple[float, ...]:

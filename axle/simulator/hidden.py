@@ -251,21 +251,37 @@ def draw(subject: Subject, seed: int, fault: Fault | None = None) -> Hidden:
     gear = cmath.rect(runout * source.random(), source.uniform(0, math.tau))
     flange = cmath.rect(runout - abs(gear), source.uniform(0, math.tau))
     found = Hidden(
-        subject=subject, seed=seed, fault=fault, distance=distance,
-        bare=distance + (right if pushes_in else -right), mark=mark,
+        subject=subject,
+        seed=seed,
+        fault=fault,
+        distance=distance,
+        bare=distance + (right if pushes_in else -right),
+        mark=mark,
         gauge_off=source.gauss(0, depth["gauge_sigma"]),
         zero_pack=source.uniform(*pinion["zero_pack"]),
         pinion=_spring(pinion, source, 0.5 if subject.used else 1.0),
         slack=source.uniform(*pinion["sleeve_slack"]),
         sleeve_share=source.uniform(*pinion["sleeve_share"]),
-        zero=zero, ring_right=zero / 2 + source.uniform(-0.35, 0.35),
+        zero=zero,
+        ring_right=zero / 2 + source.uniform(-0.35, 0.35),
         share=min(max(source.gauss(0.5, carrier["share_sigma"]), 0.25), 0.75),
-        carrier=_spring(carrier, source, 1.0), mesh_drag=source.uniform(*carrier["mesh_drag"]),
+        carrier=_spring(carrier, source, 1.0),
+        mesh_drag=source.uniform(*carrier["mesh_drag"]),
         lash_right=subject.backlash + source.gauss(0, lash["right_sigma"]),
-        per_ring=per_ring * scale, per_depth=per_depth * scale, gear_wobble=gear, flange_wobble=flange,
-        second=lash["second_share"] * runout, bend=0.0, proud=0.0, slinger=0.0, shim_off=0.0,
-        wrench_off=0.0, scatter=0.0, caps_pinch=0.0, cut=made,
-    )  # fmt: skip
+        per_ring=per_ring * scale,
+        per_depth=per_depth * scale,
+        gear_wobble=gear,
+        flange_wobble=flange,
+        second=lash["second_share"] * runout,
+        bend=0.0,
+        proud=0.0,
+        slinger=0.0,
+        shim_off=0.0,
+        wrench_off=0.0,
+        scatter=0.0,
+        caps_pinch=0.0,
+        cut=made,
+    )
     return plant(found, fault, source) if fault is not None else found
 
 
@@ -349,11 +365,14 @@ def _jittered(item: Cut, source: random.Random) -> Cut:
         for ease in (item.convex_ease, item.concave_ease)
     )
     return replace(
-        item, spiral=item.spiral + math.radians(source.gauss(0, wide["spiral_sigma"])),
+        item,
+        spiral=item.spiral + math.radians(source.gauss(0, wide["spiral_sigma"])),
         cutter_radius=item.cutter_radius * (1 + source.gauss(0, wide["cutter_sigma"])),
         convex_angle=item.convex_angle + source.gauss(0, angle),
-        concave_angle=item.concave_angle + source.gauss(0, angle), convex_ease=convex, concave_ease=concave,
-    )  # fmt: skip
+        concave_angle=item.concave_angle + source.gauss(0, angle),
+        convex_ease=convex,
+        concave_ease=concave,
+    )
 
 
 def _centred(item: Cut, middles: Mapping[str, tuple[float, ...]], drive_convex: bool) -> Cut:
@@ -363,9 +382,10 @@ def _centred(item: Cut, middles: Mapping[str, tuple[float, ...]], drive_convex: 
     at = list(wanted)
     for _ in range(_CENTRING_ROUNDS):
         item = replace(
-            item, convex_ease=replace(item.convex_ease, centre=(at[0], at[1])),
+            item,
+            convex_ease=replace(item.convex_ease, centre=(at[0], at[1])),
             concave_ease=replace(item.concave_ease, centre=(at[2], at[3])),
-        )  # fmt: skip
+        )
         shown = pair(item).centroids
         at = [min(max(a + w - float(s), -0.2), 1.2) for a, w, s in zip(at, wanted, shown, strict=True)]
     return item

@@ -20,11 +20,21 @@ from axle.simulator.hidden import spreads
 
 # What is read once and has no truth of its own on a simulated axle [mm or N·m]; made up.
 _PLAIN: Final = {
-    "arrival_side_play": 0.0, "arrival_total_torque": 2.0, "arrival_pinion_play": 0.0,
-    "arrival_pinion_torque": 1.2, "spread": 0.30, "arbor_diameter": 40.0, "bar_offset": 20.0,
-    "stand_inner": 27.0, "stand_outer": 22.0, "stand_left": 24.0, "stand_right": 24.0,
-    "width_inner": 25.0, "width_outer": 20.0, "slinger_thickness": 0.64,
-}  # fmt: skip
+    "arrival_side_play": 0.0,
+    "arrival_total_torque": 2.0,
+    "arrival_pinion_play": 0.0,
+    "arrival_pinion_torque": 1.2,
+    "spread": 0.30,
+    "arbor_diameter": 40.0,
+    "bar_offset": 20.0,
+    "stand_inner": 27.0,
+    "stand_outer": 22.0,
+    "stand_left": 24.0,
+    "stand_right": 24.0,
+    "width_inner": 25.0,
+    "width_outer": 20.0,
+    "slinger_thickness": 0.64,
+}
 _BOLTS: Final = {"pinion_nut_torque": 278.0, "ring_bolt_torque": 81.0, "cap_torque": 78.0}
 # Equal spacers of the first fit are so much looser than zero play on each side [mm], and what a carrier
 # held by hand without packs is held at.
@@ -32,13 +42,30 @@ _THIN: Final = 0.6
 _HELD_LASH: Final = 0.28
 _FEELERS: Final = ("depth_feeler", "spacer_play", "gap_ring", "gap_far", "bar_gap")
 _MICS: Final = (
-    "mic_reading", "arbor_diameter", "head_height", "old_shim", "thin_spacer", "measured_distance",
-    "stand_inner", "stand_outer", "stand_left", "stand_right", "width_inner", "width_outer",
-    "slinger_thickness", "bar_offset",
-    "bar_stack", "bridge_reach",
-)  # fmt: skip
-_TORQUES: Final = ("pinion_torque", "total_torque", "carrier_torque", "arrival_total_torque",
-                   "arrival_pinion_torque")  # fmt: skip
+    "mic_reading",
+    "arbor_diameter",
+    "head_height",
+    "old_shim",
+    "thin_spacer",
+    "measured_distance",
+    "stand_inner",
+    "stand_outer",
+    "stand_left",
+    "stand_right",
+    "width_inner",
+    "width_outer",
+    "slinger_thickness",
+    "bar_offset",
+    "bar_stack",
+    "bridge_reach",
+)
+_TORQUES: Final = (
+    "pinion_torque",
+    "total_torque",
+    "carrier_torque",
+    "arrival_total_torque",
+    "arrival_pinion_torque",
+)
 # Grades of a pack that is driven in, by interference up to [mm]: falls in, slides, light taps, blows.
 _TAPS: Final = ((-0.02, 1), (0.04, 2), (0.20, 3), (0.33, 4), (math.inf, 5))
 
@@ -100,17 +127,26 @@ def truth(axle: Axle, asked: Asked) -> float:
     return _depth(axle, asked.kind) if asked.kind in _DEPTH else _first_fit(axle, asked.kind)
 
 
-_DEPTH: Final = ("depth_feeler", "dial_travel", "bridge_reading", "mic_reading", "bar_gap",
-                 "measured_distance", "old_shim", "old_mark")  # fmt: skip
+_DEPTH: Final = (
+    "depth_feeler",
+    "dial_travel",
+    "bridge_reading",
+    "mic_reading",
+    "bar_gap",
+    "measured_distance",
+    "old_shim",
+    "old_mark",
+)
 
 
 def _tools(axle: Axle) -> Mapping[str, float]:
     """What a gauge set is made up to for this pinion [mm]."""
     subject = axle.hidden.subject
     return {
-        "head_height": subject.head, "bridge_reach": subject.nominal + 2.0,
+        "head_height": subject.head,
+        "bridge_reach": subject.nominal + 2.0,
         "bar_stack": subject.nominal - _PLAIN["bar_offset"] - 1.0,
-    }  # fmt: skip
+    }
 
 
 def _depth(axle: Axle, kind: str) -> float:
@@ -122,12 +158,15 @@ def _depth(axle: Axle, kind: str) -> float:
     old = hidden.right_pack + hidden.gauge_off
     old += (hidden.mark - old_mark) * (1 if hidden.shim_pushes_in else -1)
     found = {
-        "depth_feeler": growth, "dial_travel": growth,
+        "depth_feeler": growth,
+        "dial_travel": growth,
         "bridge_reading": tools["bridge_reach"] - gauged,
         "mic_reading": gauged + _PLAIN["arbor_diameter"] / 2,
         "bar_gap": gauged - _PLAIN["bar_offset"] - tools["bar_stack"],
-        "measured_distance": gauged, "old_shim": old, "old_mark": old_mark,
-    }  # fmt: skip
+        "measured_distance": gauged,
+        "old_shim": old,
+        "old_mark": old_mark,
+    }
     return float(found[kind])
 
 
@@ -143,10 +182,13 @@ def _first_fit(axle: Axle, kind: str) -> float:
     held = (_HELD_LASH - hidden.lash_right - per_depth) / hidden.per_ring
     ring = hidden.ring_right - held
     found = {
-        "thin_spacer": thin, "spacer_play": sign * (zero - 2 * thin),
+        "thin_spacer": thin,
+        "spacer_play": sign * (zero - 2 * thin),
         "spacer_backlash": max(hidden.lash_right + hidden.per_ring * offset + per_depth, 0.0),
-        "held_backlash": _HELD_LASH, "gap_ring": sign * ring, "gap_far": sign * (hidden.zero - ring),
-    }  # fmt: skip
+        "held_backlash": _HELD_LASH,
+        "gap_ring": sign * ring,
+        "gap_far": sign * (hidden.zero - ring),
+    }
     if kind not in found:
         raise AxleError("reading", given=f"“{kind}”", wanted="one that a simulated axle answers")
     return found[kind]

@@ -13,9 +13,11 @@ from scipy import ndimage
 
 # Reflected share of light, linear (red, green, blue): usual pastes and steel, from memory.
 _PASTE: Final = {
-    "yellow": (0.84, 0.58, 0.05), "white": (0.82, 0.80, 0.74),
-    "blue": (0.03, 0.09, 0.36), "red": (0.46, 0.03, 0.02),
-}  # fmt: skip
+    "yellow": (0.84, 0.58, 0.05),
+    "white": (0.82, 0.80, 0.74),
+    "blue": (0.03, 0.09, 0.36),
+    "red": (0.46, 0.03, 0.02),
+}
 _STEEL: Final = (0.23, 0.235, 0.25)
 _HOUSING: Final = (0.06, 0.06, 0.065)
 _RASTER: Final = 160

@@ -60,11 +60,22 @@ def _row(found: Outcome) -> Row:
     parts = (layout.depth_shim, layout.preload_by, layout.carrier_by)
     fault = found.case.hidden.fault
     return Row(
-        "gauge" if found.case.way != "trial" else "no gauge", " ".join(p.value for p in parts),
-        found.builds, found.pinions, found.carriers, found.readings, found.done, found.right, found.wrong,
-        tuple(found.moves), tuple(found.times), tuple(found.named), found.stopped,
-        fault.value if fault else "", found.planted,
-    )  # fmt: skip
+        "gauge" if found.case.way != "trial" else "no gauge",
+        " ".join(p.value for p in parts),
+        found.builds,
+        found.pinions,
+        found.carriers,
+        found.readings,
+        found.done,
+        found.right,
+        found.wrong,
+        tuple(found.moves),
+        tuple(found.times),
+        tuple(found.named),
+        found.stopped,
+        fault.value if fault else "",
+        found.planted,
+    )
 
 
 def run_lash(job: tuple[int, bool, str]) -> Row:
@@ -106,8 +117,10 @@ def main(axles: int, first: int) -> None:
 
 def _table(title: str, ours: Sequence[Row], theirs: Sequence[Row]) -> None:
     print(f"\n## {title}\n")
-    print("| rows | axles | by | carrier med, 95th | pinion med, 95th | readings | right at 2nd | at 3rd | "
-          "every trial counted, 2nd | done, not in range | not done | better at 2nd, 95 % |")  # fmt: skip
+    print(
+        "| rows | axles | by | carrier med, 95th | pinion med, 95th | readings | right at 2nd | at 3rd | "
+        "every trial counted, 2nd | done, not in range | not done | better at 2nd, 95 % |"
+    )
     print("|---|---|---|---|---|---|---|---|---|---|---|---|")
     _rows("all", ours, theirs, bool)
     for way in ("gauge", "no gauge"):
@@ -117,8 +130,10 @@ def _table(title: str, ours: Sequence[Row], theirs: Sequence[Row]) -> None:
     print("\n| said | moves | came in | mean said | fits |\n|---|---|---|---|---|")
     for band in bands(move for row in ours for move in row.moves):
         if band.count:
-            print(f"| {band.words} | {band.count} | {band.share:.1%} | {band.mean:.1%} | "
-                  f"{'yes' if band.fits else 'no'} |")  # fmt: skip
+            print(
+                f"| {band.words} | {band.count} | {band.share:.1%} | {band.mean:.1%} | "
+                f"{'yes' if band.fits else 'no'} |"
+            )
 
 
 def _rows(name: str, ours: Sequence[Row], theirs: Sequence[Row], of: Callable[[Row], bool]) -> None:
@@ -129,13 +144,19 @@ def _rows(name: str, ours: Sequence[Row], theirs: Sequence[Row], of: Callable[[R
     for by, rows in (("Lash", mine), ("thumb", other)):
         n = len(rows)
         cells = [
-            name, str(n), by, _middle(r.carriers for r in rows), _middle(r.pinions for r in rows),
+            name,
+            str(n),
+            by,
+            _middle(r.carriers for r in rows),
+            _middle(r.pinions for r in rows),
             f"{median(r.readings for r in rows):.0f}",
-            _share(r.right_at(2) for r in rows), _share(r.right_at(3) for r in rows),
+            _share(r.right_at(2) for r in rows),
+            _share(r.right_at(3) for r in rows),
             _share(r.right and r.strict <= 2 for r in rows),
-            _share(r.done and not r.right for r in rows), _share(not r.done for r in rows),
+            _share(r.done and not r.right for r in rows),
+            _share(not r.done for r in rows),
             f"{low:+.1%} to {high:+.1%}{'' if n >= _POOLED else ' (few)'}" if by == "Lash" else "",
-        ]  # fmt: skip
+        ]
         print(f"| {' | '.join(cells)} |")
 
 

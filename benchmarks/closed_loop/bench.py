@@ -56,10 +56,12 @@ class Bench:
         return Axle(
             self.case.hidden,
             Built(
-                {place: float(value) for place, value in self.settings.items()}, dict(self.off),
-                self.loaded, turned=self.turned,
+                {place: float(value) for place, value in self.settings.items()},
+                dict(self.off),
+                self.loaded,
+                turned=self.turned,
             ),
-        )  # fmt: skip
+        )
 
     @property
     def first(self) -> Mapping[Place, Decimal]:

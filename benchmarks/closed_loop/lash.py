@@ -69,12 +69,17 @@ class _Worker:
         layout = case.layout
         first = self.bench.first
         self.state = AxleState(
-            layout, case.hidden.subject.gears, case.sheet, mark=Mark(case.hidden.mark), school=case.school,
+            layout,
+            case.hidden.subject.gears,
+            case.sheet,
+            mark=Mark(case.hidden.mark),
+            school=case.school,
             ways={"depth": case.way, "carrier_preload": case.carrier_way},
             old_packs={p: first[p] for p in layout.shim_places},
-            drawer={place: drawer(place) for place in layout.shim_places}, lash_places=LASH_PLACES,
+            drawer={place: drawer(place) for place in layout.shim_places},
+            lash_places=LASH_PLACES,
             stations=case.stations,
-        )  # fmt: skip
+        )
         self.order, self.out = 0, Outcome(case)
 
     def work(self) -> Outcome:
@@ -174,8 +179,16 @@ class _Worker:
             how["turned"] = turned
         if kind == "backlash":
             how["places"] = LASH_PLACES
-        taken = Taken(kind, place, value, self.order, self.bench.builds, self.state.settings, how,
-                      step=0.0565 if has_seal(kind) else None)  # fmt: skip
+        taken = Taken(
+            kind,
+            place,
+            value,
+            self.order,
+            self.bench.builds,
+            self.state.settings,
+            how,
+            step=0.0565 if has_seal(kind) else None,
+        )
         self.state = replace(self.state, taken=averaged((*self.state.taken, taken)))
 
     def _print(self) -> None:

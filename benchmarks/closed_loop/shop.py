@@ -36,9 +36,11 @@ LAYOUTS: Final = tuple(
 )
 # Made-up sets of the demo's kind: teeth, ring diameter [mm], family.
 GEARS: Final = (
-    GearSet(9, 38, 222.0), GearSet(11, 41, 222.0), GearSet(10, 41, 235.0, 34.0, 38.0),
+    GearSet(9, 38, 222.0),
+    GearSet(11, 41, 222.0),
+    GearSet(10, 41, 235.0, 34.0, 38.0),
     GearSet(11, 46, 248.0, 35.0, 38.0),
-)  # fmt: skip
+)
 GAUGES: Final = ("gauge", "dial", "bridge", "mic", "bar", "measured")
 # Backlash range and preloads of the sheets, thou and in·lb; usual ranges by common practice.
 LASHES: Final = (("6", "10"), ("5", "9"), ("8", "12"))
@@ -101,13 +103,18 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
         # Usual for drop-out housings and side covers: with the pinion out nothing else drags.
         school, carrier_way = "alone", "alone"
     rows = {
-        "backlash": (*lash, "thou"), "backlash_spread": (None, "4", "thou"),
-        "depth_tolerance": (None, "3", "thou"), "ring_runout": (None, "5", "thou"),
-        "nominal_distance": (None, "90", "mm"), "seat_distance": (None, "130", "mm"),
-        "adjuster_pitch": (None, "1.5", "mm"), "adjuster_holes": (None, "24", "holes"),
-        "pinion_nut_torque": ("190", "220", "ft-lb"), "ring_bolt_torque": ("56", "64", "ft-lb"),
+        "backlash": (*lash, "thou"),
+        "backlash_spread": (None, "4", "thou"),
+        "depth_tolerance": (None, "3", "thou"),
+        "ring_runout": (None, "5", "thou"),
+        "nominal_distance": (None, "90", "mm"),
+        "seat_distance": (None, "130", "mm"),
+        "adjuster_pitch": (None, "1.5", "mm"),
+        "adjuster_holes": (None, "24", "holes"),
+        "pinion_nut_torque": ("190", "220", "ft-lb"),
+        "ring_bolt_torque": ("56", "64", "ft-lb"),
         "cap_torque": ("54", "62", "ft-lb"),
-    }  # fmt: skip
+    }
     if preloads:
         rows |= {"pinion_preload_new": (*pinion, "in-lb")}
     if preloads and school != "both_sides":
@@ -120,9 +127,14 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
     told = sheet.range("pinion_preload_new")
     subject = Subject(layout, source.choice(GEARS), backlash.middle, told.middle if told else 2.26)
     limits = Limits(
-        0.003 * 25.4, backlash, LASH_PLACES, told, sheet.range("carrier_preload"),
-        _interference(layout) if school == "both_sides" else None, sheet.single("ring_runout") or 1.0,
-    )  # fmt: skip
+        0.003 * 25.4,
+        backlash,
+        LASH_PLACES,
+        told,
+        sheet.range("carrier_preload"),
+        _interference(layout) if school == "both_sides" else None,
+        sheet.single("ring_runout") or 1.0,
+    )
     return Case(number, draw(subject, number, fault), sheet, limits, way, school, carrier_way, preloads)
 
 

@@ -44,9 +44,20 @@ from shop.jobs.bridge import Axle
 from shop.jobs.words import side_title
 
 _KINDS = (
-    "zero_play", "carrier_end_play", "thin_spacer", "spacer_play", "spacer_backlash", "gap_ring", "gap_far",
-    "held_backlash", "tap_in", "adjuster_pull", "carrier_torque", "total_torque", "pinion_torque",
-)  # fmt: skip
+    "zero_play",
+    "carrier_end_play",
+    "thin_spacer",
+    "spacer_play",
+    "spacer_backlash",
+    "gap_ring",
+    "gap_far",
+    "held_backlash",
+    "tap_in",
+    "adjuster_pull",
+    "carrier_torque",
+    "total_torque",
+    "pinion_torque",
+)
 _TORQUES = ("subtraction", "alone")
 _MOST_ROWS = 6
 
@@ -66,8 +77,13 @@ def carrier_panel(axle: Axle, asked: str) -> dict[str, Any]:
     zero, now, wanted = zero_play(state), interference_now(state), wanted_interference(state)
     rows = []
     if zero is not None:
-        rows.append(("Zero play, both sides", f"{display.show(zero.thickness)} ± "
-                     f"{display.show(zero.uncertainty)}", zero.by))  # fmt: skip
+        rows.append(
+            (
+                "Zero play, both sides",
+                f"{display.show(zero.thickness)} ± {display.show(zero.uncertainty)}",
+                zero.by,
+            )
+        )
     if sides_are_set(state) and any(state.setting(p) for p in (Place.RING, Place.FAR)):
         rows.append(("In now, both sides", display.show(sum_of_sides(state, state.settings)), ""))
     if now is not None:
@@ -91,7 +107,7 @@ def carrier_panel(axle: Axle, asked: str) -> dict[str, Any]:
         "trials": _trials(axle) if way.way not in BY_INTERFERENCE else [],
         "window": _window(axle) if way.way == "subtraction" else "",
         "book": book(axle.job) if layout.has_adjusters else None,
-    }  # fmt: skip
+    }
 
 
 def shown(axle: Axle, asked: str = "") -> CarrierShown:
@@ -110,9 +126,13 @@ def shown(axle: Axle, asked: str = "") -> CarrierShown:
         to = _setting(axle, after) if after is not None and after != state.setting(place) else ""
         sides[place] = SideShown(side_title(axle, place), now, to)
     return CarrierShown(
-        layout.carrier_by, layout.ring_side.value == "left", sides[Place.RING], sides[Place.FAR], values,
+        layout.carrier_by,
+        layout.ring_side.value == "left",
+        sides[Place.RING],
+        sides[Place.FAR],
+        values,
         asked,
-    )  # fmt: skip
+    )
 
 
 def _setting(axle: Axle, value: Any) -> str:
@@ -161,14 +181,18 @@ def _torque_curve(axle: Axle) -> Svg | None:
     unit = axle.display.length
     return curve(
         Plot(
-            plot.xs, plot.low, plot.middle, plot.high,
+            plot.xs,
+            plot.low,
+            plot.middle,
+            plot.high,
             tuple(Dot(p.x, p.torque, p.play, p.alike) for p in plot.points),
-            axle.spec.sheet.range("carrier_preload"), plot.expected,
+            axle.spec.sheet.range("carrier_preload"),
+            plot.expected,
             f"interference of both sides, {unit.symbol}; below 0 it is play",
             tuple((x, brief(x, unit)) for x in plot.marks),
         ),
         axle.display.torque,
-    )  # fmt: skip
+    )
 
 
 def lash_panel(axle: Axle, in_hand: int) -> dict[str, Any]:
@@ -184,12 +208,17 @@ def lash_panel(axle: Axle, in_hand: int) -> dict[str, Any]:
     )
     drawing = lash_around(
         LashShown(
-            places, state.lash_places, limits.range if limits else None, in_hand or None,
-            wave, doubtful, expected if axle.move.act is Act.CHANGE else None,
+            places,
+            state.lash_places,
+            limits.range if limits else None,
+            in_hand or None,
+            wave,
+            doubtful,
+            expected if axle.move.act is Act.CHANGE else None,
             axle.spec.gears.ring_teeth,
         ),
         display.length,
-    )  # fmt: skip
+    )
     facts = []
     if lash is not None:
         around = lash.around
@@ -202,11 +231,16 @@ def lash_panel(axle: Axle, in_hand: int) -> dict[str, Any]:
             ("Largest", display.show(around.largest), ""),
             ("Spread, a runout test", display.show(around.spread), most),
             ("Mean, not judged", display.show(around.mean), "hides a tight spot"),
-        ]  # fmt: skip
+        ]
     if wave is not None:
         rough = ", roughly" if wave.places < 8 else ""
-        facts.append(("Once a turn", display.show(wave.total),
-                      f"as a runout of {display.show(wave.runout)} would{rough}"))  # fmt: skip
+        facts.append(
+            (
+                "Once a turn",
+                display.show(wave.total),
+                f"as a runout of {display.show(wave.runout)} would{rough}",
+            )
+        )
     return {
         "drawing": drawing,
         "facts": facts,
@@ -263,12 +297,15 @@ def lash_conditions(axle: Axle, kind: str, kept: Mapping[str, str]) -> dict[str,
     if now["pushed"]:
         said.append(PUSHED_WORDS.get(str(now["pushed"]), ""))
     return now | {
-        "words": ", ".join(filter(None, said)), "has_play": play, "places": axle.state.lash_places,
-        "caps_words": CAPS_WORDS.items(), "indicators": INDICATOR_WORDS.items(),
+        "words": ", ".join(filter(None, said)),
+        "has_play": play,
+        "places": axle.state.lash_places,
+        "caps_words": CAPS_WORDS.items(),
+        "indicators": INDICATOR_WORDS.items(),
         "pushes": [(v, w) for v, w in PUSHED_WORDS.items()],
         "stances": STANCE_WORDS.items(),
         "unit": axle.display.length.symbol,
-    }  # fmt: skip
+    }
 
 
 def _has_play(axle: Axle) -> bool:

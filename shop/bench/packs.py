@@ -38,9 +38,13 @@ def made_for(axle: Axle, place: Place, wanted: str) -> Made | None:
     asked = parse(wanted, axle.display.length, "pack").core.quantize(Decimal("0.00001"))
     sizes = catalogue(axle.job.shop, family_of(place, axle.spec))
     return around(
-        asked, axle.state.drawer.get(place, ()), sizes, axle.display,
-        fitted=axle.state.setting(place) or None, rules=rules_for(place),
-    )  # fmt: skip
+        asked,
+        axle.state.drawer.get(place, ()),
+        sizes,
+        axle.display,
+        fitted=axle.state.setting(place) or None,
+        rules=rules_for(place),
+    )
 
 
 def offers(axle: Axle, place: Place, wanted: str) -> list[Offer]:
@@ -81,9 +85,11 @@ def offers(axle: Axle, place: Place, wanted: str) -> list[Offer]:
     asked = f"{axle.display.show(sizes[0])} {unit.symbol}"
     nearest = f"{axle.display.show(near.thickness)}, the nearest that the drawer makes"
     raise AxleError(
-        "pack", given=asked, wanted=nearest,
+        "pack",
+        given=asked,
+        wanted=nearest,
         do="Order shims that make it; what to order stands below.",
-    )  # fmt: skip
+    )
 
 
 def _harm(axle: Axle, place: Place, pack: Pack) -> tuple[str, ...]:

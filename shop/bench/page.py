@@ -221,10 +221,11 @@ def callouts(axle: Axle) -> tuple[Callout, ...]:
     pieces = axle.pieces_of(axle.assembly)
     found = []
     titles = {
-        Place.DEPTH: "Depth shim", Place.PRELOAD: "Preload pack",
+        Place.DEPTH: "Depth shim",
+        Place.PRELOAD: "Preload pack",
         Place.RING: f"{layout.side_of(Place.RING).value.title()}, ring side",
         Place.FAR: f"{layout.side_of(Place.FAR).value.title()}, far side",
-    }  # fmt: skip
+    }
     station_of_place = {Place.DEPTH: "depth", Place.PRELOAD: "pinion_preload"}
     for place in (Place.RING, Place.FAR, Place.DEPTH, Place.PRELOAD):
         station = station_of_place.get(place, "carrier_preload")
@@ -256,11 +257,14 @@ def callouts(axle: Axle) -> tuple[Callout, ...]:
     limit = axle.spec.sheet.single("ring_runout")
     found.append(
         Callout(
-            "runout", "Ring runout", axle.display.show(runout) if runout is not None else "—",
+            "runout",
+            "Ring runout",
+            axle.display.show(runout) if runout is not None else "—",
             f"≤ {brief(limit, axle.display.length)}" if limit is not None else "",
-            mounted.status.value, f"{bench}?station=ring_gear",
+            mounted.status.value,
+            f"{bench}?station=ring_gear",
         )
-    )  # fmt: skip
+    )
     return tuple(found)
 
 
@@ -272,10 +276,11 @@ def flank_pair(axle: Axle) -> FlankPair:
     if newest is not None and newest.assembly != axle.state.assembly:
         words = f"as of assembly {newest.assembly}"
     return FlankPair(
-        {name: flank.first for name, flank in newest.flanks.items()} if newest else {}, words,
+        {name: flank.first for name, flank in newest.flanks.items()} if newest else {},
+        words,
         standing.status.value,
         f"{reverse('bench', args=[axle.job.number])}?station=pattern",
-    )  # fmt: skip
+    )
 
 
 def _rail(axle: Axle, current: str) -> list[dict[str, Any]]:
@@ -429,9 +434,13 @@ def _conditions(axle: Axle, slot: Slot, asked: Asked) -> dict[str, Any]:
     ]
     said = [words[name][value] for name, value in chosen.items() if value in words[name]]
     return {
-        "seal": seal, "fields": fields, "words": ", ".join(said), "turned": asked.kept.get("turned", ""),
-        "nut_torque": asked.kept.get("nut_torque", ""), "bolt_unit": axle.display.bolt_torque.symbol,
-    }  # fmt: skip
+        "seal": seal,
+        "fields": fields,
+        "words": ", ".join(said),
+        "turned": asked.kept.get("turned", ""),
+        "nut_torque": asked.kept.get("nut_torque", ""),
+        "bolt_unit": axle.display.bolt_torque.symbol,
+    }
 
 
 def _tools(axle: Axle, kind: ReadingKind, asked: Asked) -> list[dict[str, Any]]:
@@ -442,9 +451,7 @@ def _tools(axle: Axle, kind: ReadingKind, asked: Asked) -> list[dict[str, Any]]:
     found = []
     for row, standing in rows:
         is_chosen = str(row.pk) == chosen if asked.kept else last is not None and last.tool == row.name
-        found.append(
-            {"id": row.pk, "name": row.name, "standing": standing, "chosen": is_chosen}
-        )  # fmt: skip
+        found.append({"id": row.pk, "name": row.name, "standing": standing, "chosen": is_chosen})
     return found
 
 
@@ -524,9 +531,10 @@ def _then(axle: Axle, change: Move) -> dict[str, Any]:
 
 # The station whose number tells whether a forecast held.
 _FORETOLD = {
-    "Smallest backlash": "backlash", "Pinion rotating torque": "pinion_preload",
+    "Smallest backlash": "backlash",
+    "Pinion rotating torque": "pinion_preload",
     "Carrier torque": "carrier_preload",
-}  # fmt: skip
+}
 
 
 def _missed(axle: Axle) -> list[str]:

@@ -141,10 +141,16 @@ def preload_panel(axle: Axle) -> dict[str, Any]:
     unit, limits = display.torque, state.preload_range()
     sleeve = not axle.spec.layout.has_preload_pack
     panel: dict[str, Any] = {
-        "drawing": _curve(axle), "sleeve": sleeve, "unit": unit.symbol, "limits": "",
-        "rows": _bites(axle) if sleeve else _trials(axle), "packs": (), "bite": None, "left_out": (),
+        "drawing": _curve(axle),
+        "sleeve": sleeve,
+        "unit": unit.symbol,
+        "limits": "",
+        "rows": _bites(axle) if sleeve else _trials(axle),
+        "packs": (),
+        "bite": None,
+        "left_out": (),
         "fitted": state.setting(Place.PRELOAD),
-    }  # fmt: skip
+    }
     if limits is not None:
         panel["limits"] = limits.words(unit)
     if sleeve:
@@ -208,9 +214,15 @@ def _curve(axle: Axle) -> Svg | None:
 
     return curve(
         Plot(
-            plot.xs, plot.low, plot.middle, plot.high,
-            tuple(Dot(p.x, p.torque, p.play, p.alike) for p in plot.points), axle.state.preload_range(),
-            plot.expected, labels[plot.unit], tuple((x, written(x)) for x in plot.marks),
+            plot.xs,
+            plot.low,
+            plot.middle,
+            plot.high,
+            tuple(Dot(p.x, p.torque, p.play, p.alike) for p in plot.points),
+            axle.state.preload_range(),
+            plot.expected,
+            labels[plot.unit],
+            tuple((x, written(x)) for x in plot.marks),
         ),
         display.torque,
-    )  # fmt: skip
+    )

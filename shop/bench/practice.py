@@ -22,12 +22,16 @@ def practice_card(axle: Axle, station: str) -> dict[str, Any] | None:
     has_sleeve = not axle.spec.layout.has_preload_pack
     done = [name for name in exercise.goal if axle.standings[name].is_done]
     return {
-        "run": run, "exercise": exercise, "over": run.ended_at is not None,
+        "run": run,
+        "exercise": exercise,
+        "over": run.ended_at is not None,
         "goal": [stations()[name].title.lower() for name in exercise.goal],
-        "done": len(done), "count": len(exercise.goal),
+        "done": len(done),
+        "count": len(exercise.goal),
         "shows_move": run.hint_version == axle.job.version or run.ended_at is not None,
-        "prints": station == "pattern", "places": _PRINT_PLACES,
+        "prints": station == "pattern",
+        "places": _PRINT_PLACES,
         "nut": has_sleeve and station == "pinion_preload",
         "turned": f"{run.turned:.0f}",
         "faults": [(fault.value, words) for fault, words in FAULT_WORDS.items()] if exercise.faults else [],
-    }  # fmt: skip
+    }

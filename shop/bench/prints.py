@@ -35,16 +35,28 @@ def mark(request: HttpRequest, number: int) -> HttpResponse:
         row = page.mark_row(axle, flank, asked.place)
         if given.get("shape") and row is not None:
             # Corners that are dragged correct what was seen: how it was seen stays.
-            seen = Seen(asked.place, row.tooth, row.edge, row.strength, Pattern.Taken(row.taken),
-                        row.photo_entry, row.corners)  # fmt: skip
+            seen = Seen(
+                asked.place,
+                row.tooth,
+                row.edge,
+                row.strength,
+                Pattern.Taken(row.taken),
+                row.photo_entry,
+                row.corners,
+            )
         else:
             seen = seen_from(given, asked.place)
         if given.get("add") and row is not None:
             patches = [*mark_from(row).patches, *patches]
         prints.mark(
-            user_of(request), job, version_of(request), flank=flank, patches=patches,
-            entry=entry_of(given.get("entry")), seen=seen,
-        )  # fmt: skip
+            user_of(request),
+            job,
+            version_of(request),
+            flank=flank,
+            patches=patches,
+            entry=entry_of(given.get("entry")),
+            seen=seen,
+        )
         return _after(asked, job)
 
     return change_job(request, number, asked, put)
@@ -97,9 +109,11 @@ def target(request: HttpRequest, number: int) -> HttpResponse:
         offered = Prints(bridge.load(job).state).goals
         if chosen != "usual" and chosen not in {school.value for school in offered}:
             raise AxleError(
-                "target", given=f"“{chosen[:20]}”", wanted=" or ".join(school.value for school in offered),
+                "target",
+                given=f"“{chosen[:20]}”",
+                wanted=" or ".join(school.value for school in offered),
                 do="Draw the maker's chart or mark the old wear on arrival first.",
-            )  # fmt: skip
+            )
         work.choose(user_of(request), job, version_of(request), {"aim": chosen})
         return asked
 

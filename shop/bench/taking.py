@@ -30,10 +30,11 @@ def chosen(user: User, tool: str) -> tuple[str, str]:
         raise AxleError("instrument", given="one that is not in use", wanted="one of this shop's register")
     if not row.line:
         raise AxleError(
-            "instrument", given=f"“{row.name}”, which is not connected",
+            "instrument",
+            given=f"“{row.name}”, which is not connected",
             wanted="one with a name on the line",
             do="Type what you read, or write its name on the line into the register.",
-        )  # fmt: skip
+        )
     return row.name, row.line
 
 

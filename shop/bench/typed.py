@@ -25,10 +25,30 @@ _ENDS: Final = re.compile(
 _LOCKED: Final = ("locked", "lock", "locks", "gears lock", "gears locked")
 # Kept in the form when an entry is questioned or refused.
 KEPT: Final = (
-    "confidence", "seal", "oil", "attitude", "figure", "nut", "sleeve", "nut_torque", "turned", "shows",
-    "tool", "lash", "caps", "settled", "held", "indicator", "stance", "lean", "radius", "pushed", "pull",
-    "instrument", "again",
-)  # fmt: skip
+    "confidence",
+    "seal",
+    "oil",
+    "attitude",
+    "figure",
+    "nut",
+    "sleeve",
+    "nut_torque",
+    "turned",
+    "shows",
+    "tool",
+    "lash",
+    "caps",
+    "settled",
+    "held",
+    "indicator",
+    "stance",
+    "lean",
+    "radius",
+    "pushed",
+    "pull",
+    "instrument",
+    "again",
+)
 
 
 def typed_reading(
@@ -132,9 +152,7 @@ def _torque(
     }
 
 
-def _torque_bound(
-    kind: ReadingKind, text: str, bound: re.Match[str] | None, unit: Unit
-) -> Quantity:  # fmt: skip
+def _torque_bound(kind: ReadingKind, text: str, bound: re.Match[str] | None, unit: Unit) -> Quantity:
     """A torque that is only known to be more or less than a figure, or that nobody can turn."""
     if bound is not None:
         figure = parse(bound[2], unit, kind.title)

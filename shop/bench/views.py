@@ -44,7 +44,7 @@ def held_chances(request: HttpRequest) -> HttpResponse:
     found = chances.bands_of(user_of(request).shop)
     return render(
         request, "bench/chances.html", {"bands": found, "count": sum(band.count for band in found)}
-    )  # fmt: skip
+    )
 
 
 @posts_only
@@ -80,9 +80,15 @@ def step(request: HttpRequest, number: int) -> HttpResponse:
         mark = one_of(Mark, given.get("mark"), "mark")
         try:
             work.mark_step(
-                user_of(request), job, version_of(request), name, mark, entry_of(given.get("entry")),
-                reason=given.get("reason", ""), knowing=bool(given.get("knowing")),
-            )  # fmt: skip
+                user_of(request),
+                job,
+                version_of(request),
+                name,
+                mark,
+                entry_of(given.get("entry")),
+                reason=given.get("reason", ""),
+                knowing=bool(given.get("knowing")),
+            )
         except OutOfOrder as problem:
             return replace(asked, out_of_order=problem)
         if mark is Mark.DONE:
@@ -144,9 +150,15 @@ def photo(request: HttpRequest, number: int) -> HttpResponse:
         if file is None:
             raise AxleError("photo", given="nothing", wanted="a picture from the camera or a file")
         photos.keep(
-            user_of(request), job, version_of(request), asked.step, file, file.size or 0,
-            entry_of(given.get("entry")), given.get("caption", ""),
-        )  # fmt: skip
+            user_of(request),
+            job,
+            version_of(request),
+            asked.step,
+            file,
+            file.size or 0,
+            entry_of(given.get("entry")),
+            given.get("caption", ""),
+        )
         return replace(asked, notice="Photo kept, without its location.")
 
     return change_job(request, number, asked, put)
@@ -163,16 +175,24 @@ def tighten(request: HttpRequest, number: int) -> HttpResponse:
         user = user_of(request)
         display = display_for(user)
         quantity = bolts.at_the_bolt(
-            parse(typed, display.bolt_torque, "torque"), given.get("length", ""), given.get("adapter", ""),
+            parse(typed, display.bolt_torque, "torque"),
+            given.get("length", ""),
+            given.get("adapter", ""),
             given.get("angle", ""),
-        )  # fmt: skip
+        )
         doubt = bolts.doubt(job, group, quantity)
         if doubt and given.get("questioned") != typed.strip():
             return replace(asked, question=doubt, entry=given.get("entry", ""))
         bolts.sign_stage(
-            user, job, version_of(request), group, whole_number(given.get("stage"), "stage", 1, 20),
-            quantity, entry_of(given.get("entry")), given.get("words", ""),
-        )  # fmt: skip
+            user,
+            job,
+            version_of(request),
+            group,
+            whole_number(given.get("stage"), "stage", 1, 20),
+            quantity,
+            entry_of(given.get("entry")),
+            given.get("words", ""),
+        )
         return Asked(station="torque", moves_on=True)
 
     return change_job(request, number, asked, put)
@@ -184,9 +204,12 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
     given = request.POST
     typed, kind_name = given.get("value", ""), given.get("kind", "")
     asked = Asked(
-        given.get("station", ""), kind_name, _place(given.get("place")), typed,
+        given.get("station", ""),
+        kind_name,
+        _place(given.get("place")),
+        typed,
         kept={name: given[name] for name in KEPT if name in given},
-    )  # fmt: skip
+    )
 
     def store(job: Job) -> Asked:
         kind = kind_named(kind_name)
@@ -210,16 +233,24 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
         if doubt and given.get("questioned") != typed.strip():
             words, meant = doubt
             return replace(
-                asked, question=words, suggestion=as_meant(quantity, meant) if meant else "",
+                asked,
+                question=words,
+                suggestion=as_meant(quantity, meant) if meant else "",
                 entry=given.get("entry", ""),
-            )  # fmt: skip
+            )
         services.take_reading(
-            user_of(request), job, version_of(request), kind=kind_name, place=asked.place,
-            quantity=quantity, entry=entry_of(given.get("entry")),
+            user_of(request),
+            job,
+            version_of(request),
+            kind=kind_name,
+            place=asked.place,
+            quantity=quantity,
+            entry=entry_of(given.get("entry")),
             confidence=one_of(Reading.Confidence, given.get("confidence", "fixture"), "confidence"),
-            instrument=given.get("instrument", "")[:80], conditions=conditions,
+            instrument=given.get("instrument", "")[:80],
+            conditions=conditions,
             tool=whole_number(given["tool"], "instrument") if given.get("tool") else None,
-        )  # fmt: skip
+        )
         return Asked(station=station_of(kind_name), moves_on=True)
 
     return change_job(request, number, asked, store)
@@ -235,9 +266,11 @@ def undo(request: HttpRequest, number: int) -> HttpResponse:
         assert row is not None  # strike_last refuses when there is nothing to strike
         kind = kind_named(row.kind)
         return Asked(
-            station=station_of(row.kind), kind=row.kind, place=row.place,
+            station=station_of(row.kind),
+            kind=row.kind,
+            place=row.place,
             notice=f"Struck: {kind.title.lower()}. The reading stays on record.",
-        )  # fmt: skip
+        )
 
     return change_job(request, number, asked, strike)
 
@@ -384,11 +417,22 @@ def pack(request: HttpRequest, number: int) -> HttpResponse:
     except AxleError as problem:
         error = str(problem)
     return render(
-        request, "bench/partials/pack.html",
-        {"axle": axle, "job": axle.job, "display": axle.display, "place": place, "wanted": wanted,
-         "error": error, "offers": offers, "made": made, "station_name": station, "shapes": shapes,
-         "shape": axle.job.shapes.get(place, "")},
-    )  # fmt: skip
+        request,
+        "bench/partials/pack.html",
+        {
+            "axle": axle,
+            "job": axle.job,
+            "display": axle.display,
+            "place": place,
+            "wanted": wanted,
+            "error": error,
+            "offers": offers,
+            "made": made,
+            "station_name": station,
+            "shapes": shapes,
+            "shape": axle.job.shapes.get(place, ""),
+        },
+    )
 
 
 @posts_only

@@ -22,8 +22,16 @@ def bolts(group: Group) -> Svg:
     radius = 15 if group.count <= 14 else 10
     for bolt, (x, y) in enumerate(places, start=1):
         svg.polygon("void" if turn[bolt] > 1 else "in-hand", _hexagon(x, y, radius))
-        svg.text("place", x, y + 6, str(turn[bolt]), text_anchor="middle", font_size="17",
-                 font_weight="600", font_family="Barlow Condensed")  # fmt: skip
+        svg.text(
+            "place",
+            x,
+            y + 6,
+            str(turn[bolt]),
+            text_anchor="middle",
+            font_size="17",
+            font_weight="600",
+            font_family="Barlow Condensed",
+        )
     return svg
 
 

@@ -59,9 +59,15 @@ def carrier_way(way: str, title: str, shown: CarrierShown) -> Svg:
     _housing(svg, shown)
     _case(svg, shown, pinion=way != "alone")
     overlays: Mapping[str, Callable[[Svg, CarrierShown], None]] = {
-        "packs": _play, "play": _play, "feelers": _feelers, "gaps": _gaps, "taps": _taps, "pull": _pull,
-        "alone": _alone, "subtraction": _subtraction,
-    }  # fmt: skip
+        "packs": _play,
+        "play": _play,
+        "feelers": _feelers,
+        "gaps": _gaps,
+        "taps": _taps,
+        "pull": _pull,
+        "alone": _alone,
+        "subtraction": _subtraction,
+    }
     overlays.get(way, _play)(svg, shown)
     _labels(svg, shown)
     return svg
@@ -115,8 +121,14 @@ def _case(svg: Svg, shown: CarrierShown, *, pinion: bool) -> None:
         "gear",
         [(x[0], top), (x[1], top + 4), (x[2], top + 44), (x[2], foot - 44), (x[1], foot - 4), (x[0], foot)],
     )
-    svg.path("hatch", " ".join(f"M{number(x[1])} {top + 10 + 9 * k} L{number(x[2])} {top + 48 + 6 * k}"
-                               for k in range(18) if top + 48 + 6 * k < foot - 44))  # fmt: skip
+    svg.path(
+        "hatch",
+        " ".join(
+            f"M{number(x[1])} {top + 10 + 9 * k} L{number(x[2])} {top + 48 + 6 * k}"
+            for k in range(18)
+            if top + 48 + 6 * k < foot - 44
+        ),
+    )
     style = "gear" if pinion else "ghost-housing"
     head = [_x(shown, v) for v in (206, 224, 300, 306)]
     svg.polygon(style, [(head[0], 64), (head[1], 112), (head[2], 112), (head[3], 64)])

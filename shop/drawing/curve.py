@@ -104,8 +104,13 @@ def curve(plot: Plot, unit: Unit) -> Svg:
     if plot.expected:
         place, torque = plot.expected
         svg.circle("expected", x(place), y(torque), 9)
-        svg.text("title", x(place) + 13, y(torque) + 5, f"expected {show(torque, unit)}",
-                 **({"text_anchor": "end", "dx": "-26"} if x(place) > _WIDE - 150 else {}))  # fmt: skip
+        svg.text(
+            "title",
+            x(place) + 13,
+            y(torque) + 5,
+            f"expected {show(torque, unit)}",
+            **({"text_anchor": "end", "dx": "-26"} if x(place) > _WIDE - 150 else {}),
+        )
     svg.text("title", 4, _HIGH - 24, f"{unit.symbol} against {plot.label}")
     svg.text("title", 4, _HIGH - 6, "yellow: two times in three; green: the range")
     return svg
@@ -123,9 +128,14 @@ def _dot(svg: Svg, dot: Dot, count: int, x: float, y: float, unit: Unit) -> None
     svg.circle("in-hand", x, y, 7)
     beside = x < _LEFT + 16  # on the axis a number would be crossed out by it
     svg.text(
-        "place", x + (10 if beside else 0), y - 13, show(dot.torque, unit), font_size="16",
-        font_weight="600", text_anchor="start" if beside else "middle",
-    )  # fmt: skip
+        "place",
+        x + (10 if beside else 0),
+        y - 13,
+        show(dot.torque, unit),
+        font_size="16",
+        font_weight="600",
+        text_anchor="start" if beside else "middle",
+    )
     svg.text("title", x + 14, y + 16, f"{count}", text_anchor="middle", font_size="12")
 
 

@@ -42,9 +42,15 @@ def depth_way(way: str, title: str, figures: Figures) -> Svg:
     svg = Svg(_WIDE, _HIGH, f"{title}: what is measured", "depth-way")
     _pinion(svg, figures)
     {
-        "gauge": _gauge, "dial": _dial, "bridge": _bridge, "mic": _mic, "bar": _bar, "old": _old,
-        "measured": _measured, "trial": _trial,
-    }.get(way, _measured)(svg, figures)  # fmt: skip
+        "gauge": _gauge,
+        "dial": _dial,
+        "bridge": _bridge,
+        "mic": _mic,
+        "bar": _bar,
+        "old": _old,
+        "measured": _measured,
+        "trial": _trial,
+    }.get(way, _measured)(svg, figures)
     return svg
 
 
@@ -101,7 +107,7 @@ def _pinion(svg: Svg, figures: Figures) -> None:
 
 def _length(
     svg: Svg, x: float, top: float, foot: float, kind: str, title: str, figures: Figures, side: int = 1
-) -> None:  # fmt: skip
+) -> None:
     """A length between two faces, with its name and what was read of it on one side."""
     asked = kind == figures.asked
     style = "needle" if asked else "tick-strong"

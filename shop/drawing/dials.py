@@ -37,8 +37,16 @@ def gauge(value: float | None, limits: Range | None, unit: Unit, expected: Range
         svg.path("tick-strong" if strong else "tick", f"M{_point(outer)} L{_point(inner)}")
         if strong:
             x, y = _polar(105, 102, 54, a)
-            svg.text("dial", x, y + 6, f"{top * step / 20:g}", text_anchor="middle", font_size="17",
-                     font_weight="600", font_family="Barlow Condensed")  # fmt: skip
+            svg.text(
+                "dial",
+                x,
+                y + 6,
+                f"{top * step / 20:g}",
+                text_anchor="middle",
+                font_size="17",
+                font_weight="600",
+                font_family="Barlow Condensed",
+            )
     if value is not None:
         good = limits is None or limits.side(value) == "in range"
         tip = _polar(105, 102, 70, angle(value))
@@ -59,8 +67,11 @@ def around(
     if limits is not None:
         outer, inner = limits.upper * scale, limits.low * scale
         hole = f"M{cx} {number(cy - inner)}a{number(inner)} {number(inner)} 0 1 0 .01 0Z" if inner else ""
-        svg.path("band", f"M{cx} {number(cy - outer)}a{number(outer)} {number(outer)} 0 1 0 .01 0Z{hole}",
-                 fill_rule="evenodd")  # fmt: skip
+        svg.path(
+            "band",
+            f"M{cx} {number(cy - outer)}a{number(outer)} {number(outer)} 0 1 0 .01 0Z{hole}",
+            fill_rule="evenodd",
+        )
     middle = limits.aim * scale if limits else 46
     for place in range(1, count + 1):
         a = 2 * math.pi * (place - 1) / count
@@ -78,8 +89,16 @@ def around(
             tx, ty, anchor = x + math.copysign(12, sideways), y + 6, "start" if sideways > 0 else "end"
         else:
             tx, ty, anchor = x, y - 12 if y < cy else y + 22, "middle"
-        svg.text("place", tx, ty, words, text_anchor=anchor, font_size="18", font_weight="600",
-                 font_family="Barlow Condensed")  # fmt: skip
+        svg.text(
+            "place",
+            tx,
+            ty,
+            words,
+            text_anchor=anchor,
+            font_size="18",
+            font_weight="600",
+            font_family="Barlow Condensed",
+        )
     svg.text("title", 4, 14, "places around")
     svg.text("title", 4, 30, "the ring gear")
     return svg
@@ -95,8 +114,16 @@ def stack(pieces: Sequence[float], unit: Unit, *, hollow: bool = False) -> Svg:
         style = "expected" if hollow else ("shim", "shim-pale")[index % 2]
         svg.rect(style, x + 1, 2, wide, 40)
         if wide > 34:
-            svg.text("piece", x + 1 + wide / 2, 28, show(piece, unit), text_anchor="middle",
-                     font_size="16", font_weight="600", font_family="Barlow Condensed")  # fmt: skip
+            svg.text(
+                "piece",
+                x + 1 + wide / 2,
+                28,
+                show(piece, unit),
+                text_anchor="middle",
+                font_size="16",
+                font_weight="600",
+                font_family="Barlow Condensed",
+            )
         x += wide
     return svg
 

@@ -117,8 +117,10 @@ def flank(name: str, mark: Mark | None, shown: Shown | None = None, *, title: st
     # A picture that holds buttons is a group of them.
     role = "group" if mark is not None and shown.handles else "img"
     svg = Svg(WIDTH, HEIGHT, label, f"flank flank-{name}", role)
-    svg.raw(f'<filter id="feather-{name}" x="-20%" y="-20%" width="140%" height="140%">'
-            '<feGaussianBlur stdDeviation="5"/></filter>')  # fmt: skip
+    svg.raw(
+        f'<filter id="feather-{name}" x="-20%" y="-20%" width="140%" height="140%">'
+        '<feGaussianBlur stdDeviation="5"/></filter>'
+    )
     svg.path("flank-stale" if shown.stale else "flank", _outline(view))
     for u in (0.25, 0.5, 0.75):
         svg.path("flank-grid", _line(view, [(u, 0.0), (u, 1.0)]))
@@ -137,8 +139,15 @@ def flank(name: str, mark: Mark | None, shown: Shown | None = None, *, title: st
     svg.text("unit", 602, 126 if view.toe_on_left else 150, right)
     svg.text("unit", 320, 208, "root", text_anchor="middle")
     svg.text("unit", 320, 44, "top", text_anchor="middle")
-    svg.text("flank-name", 0, 20, title or name.title(), font_family="Barlow Condensed", font_size="21",
-             font_weight="600")  # fmt: skip
+    svg.text(
+        "flank-name",
+        0,
+        20,
+        title or name.title(),
+        font_family="Barlow Condensed",
+        font_size="21",
+        font_weight="600",
+    )
     if shown.words:
         svg.text("unit", 62, 20, shown.words)
     return svg
@@ -180,8 +189,17 @@ def _handles(svg: Svg, view: FlankView, mark: Mark) -> None:
     for blob, patch in enumerate(mark.patches):
         for corner, (u, v) in enumerate(patch.simplified().outline):
             x, y = view.to_picture(u, v)
-            svg.circle("handle", x, y, 7, data_blob=str(blob), data_corner=str(corner), tabindex="0",
-                       role="button", aria_label=f"corner {corner + 1}, {view.flank} patch")  # fmt: skip
+            svg.circle(
+                "handle",
+                x,
+                y,
+                7,
+                data_blob=str(blob),
+                data_corner=str(corner),
+                tabindex="0",
+                role="button",
+                aria_label=f"corner {corner + 1}, {view.flank} patch",
+            )
 
 
 def _outline(view: FlankView) -> str:

@@ -69,8 +69,9 @@ def number_line(shown: NumberLine, unit: Unit) -> Svg:
     for end, anchor in ((shown.wanted - shown.reach, "start"), (shown.wanted + shown.reach, "end")):
         svg.text("title", x(end), _BASE + 19, brief(max(end, 0.0), unit), text_anchor=anchor)
     for value, words, low, style in (
-        (shown.chosen, "offered", 0, "in-hand"), (shown.fitted, "in now", 19, "ink"),
-    ):  # fmt: skip
+        (shown.chosen, "offered", 0, "in-hand"),
+        (shown.fitted, "in now", 19, "ink"),
+    ):
         if value is not None and abs(value - shown.wanted) <= shown.reach:
             at = x(value)
             svg.polygon(style, [(at, _BASE + 2), (at - 6, _BASE + 13), (at + 6, _BASE + 13)])

@@ -145,17 +145,19 @@ def _housing(svg: Svg, layout: Layout) -> None:
     inside = f"C228 258 300 268 312 294 {neck}"
     if layout.housing is Housing.INTEGRAL:
         _both(
-            svg, "cast",
+            svg,
+            "cast",
             f"M365 42 C270 44 222 62 216 100 V118 H180 V198 H216 V226 {inside} "
             "C236 276 206 264 200 230 V218 H150 V98 H200 C206 48 250 22 365 22",
-        )  # fmt: skip
+        )
     elif layout.housing is Housing.DROP_OUT:
         svg.path("ghost-housing", "M104 204 V150 C104 60 250 22 365 22 C480 22 626 60 626 150 V204")
         _both(
-            svg, "cast",
+            svg,
+            "cast",
             f"M216 100 V118 H180 V198 H216 V226 {inside} C236 276 206 264 200 230 V224 H104 V206 "
             "H160 V100 H216 Z",
-        )  # fmt: skip
+        )
         _both(svg, "axis", "M156 158 H182")
     else:
         _both(svg, "cast", "M365 42 C270 44 222 62 216 92 H168 V76 C196 40 270 22 365 22")
@@ -270,8 +272,12 @@ def _depth(svg: Svg, layout: Layout) -> None:
 
 def _preload(svg: Svg, layout: Layout) -> None:
     if layout.preload_by is PreloadBy.SLEEVE:
-        _both(svg, "shim", "M341 342 V360 C341 368 331 370 331 376 C331 382 341 384 341 392 V404 H349 V392 "
-                           "C349 384 339 382 339 376 C339 370 349 368 349 360 V342 Z")  # fmt: skip
+        _both(
+            svg,
+            "shim",
+            "M341 342 V360 C341 368 331 370 331 376 C331 382 341 384 341 392 V404 H349 V392 "
+            "C349 384 339 382 339 376 C339 370 349 368 349 360 V342 Z",
+        )
         return
     if layout.spacer_seat is SpacerSeat.BETWEEN_CONES:
         _both(svg, "steel", "M340 342 H349 V394 H340 Z")
@@ -308,8 +314,13 @@ def _tag(svg: Svg, callout: Callout, layout: Layout, *, mirrored: bool) -> None:
     dashed = {"stroke_dasharray": "5 4"} if callout.status in ("stale", "not begun") else {}
     start = x + _TAG_WIDTH if on_left else x
     svg.raw(f'<a href="{callout.link}" class="callout is-{key}" data-bench="">')
-    svg.path("lead", f"M{start} {top + 27} L{number(px)} {number(py)}", fill="none", stroke=colour,
-             stroke_width="1.6")  # fmt: skip
+    svg.path(
+        "lead",
+        f"M{start} {top + 27} L{number(px)} {number(py)}",
+        fill="none",
+        stroke=colour,
+        stroke_width="1.6",
+    )
     svg.circle("dot", px, py, 3.6, fill=colour, stroke=INK, stroke_width="0.5")
     svg.rect("tag", x, top, _TAG_WIDTH, _TAG_HEIGHT, stroke=colour, **dashed)
     svg.rect("tab", x, top, 6, _TAG_HEIGHT, fill=colour)

@@ -27,8 +27,14 @@ def series(values: Sequence[float], limit: float | None, unit: Unit, title: str)
         x = _LEFT + index * step + step * 0.18
         over = limit is not None and value > limit + 1e-9
         svg.rect("doubt" if over else "shim", x, _FOOT - value * scale, step * 0.64, value * scale)
-        svg.text("place", x + step * 0.32, _FOOT - value * scale - 6,
-                 f"▲{show(value, unit)}" if over else show(value, unit), text_anchor="middle",
-                 font_size="15", font_weight="600")  # fmt: skip
+        svg.text(
+            "place",
+            x + step * 0.32,
+            _FOOT - value * scale - 6,
+            f"▲{show(value, unit)}" if over else show(value, unit),
+            text_anchor="middle",
+            font_size="15",
+            font_weight="600",
+        )
     svg.text("title", _LEFT, _HIGH - 10, f"{title}, {unit.symbol}, oldest first")
     return svg

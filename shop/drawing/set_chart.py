@@ -13,9 +13,10 @@ _FLANK = 190
 
 
 def cell(
-    outlines: Mapping[str, tuple[Outline, ...]], label: str,
+    outlines: Mapping[str, tuple[Outline, ...]],
+    label: str,
     ghosts: Mapping[str, tuple[Outline, ...]] | None = None,
-) -> Svg:  # fmt: skip
+) -> Svg:
     """Draw both flanks of one cell; dotted is where the patch was."""
     svg = Svg(WIDTH, 2 * _FLANK, label, "cell")
     for index, name in enumerate(("drive", "coast")):

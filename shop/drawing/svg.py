@@ -61,7 +61,7 @@ STYLES: dict[str, dict[str, str]] = {
     "ghost": {"fill": "none", "stroke": INK, "stroke-width": "1.4", "stroke-dasharray": "2 4"},
     "target": {"fill": "none", "stroke": OK, "stroke-width": "2.2", "stroke-dasharray": "9 5"},
     "expected": {"fill": "none", "stroke": SOFT, "stroke-width": "2", "stroke-dasharray": "5 4"},
-}  # fmt: skip
+}
 
 
 class Marked(str):

@@ -17,9 +17,15 @@ from axle.units import Quantity, parse, unit_named
 _PATIENCE_S = 1.5
 _LONGEST_ANSWER = 200
 ORDERS = {
-    "identify": "ID", "zero": "ZERO", "max_on": "MAX on", "max_off": "MAX off",
-    "in": "UNITS in", "mm": "UNITS mm", "in-lb": "UNITS in-lb", "N-m": "UNITS N-m",
-}  # fmt: skip
+    "identify": "ID",
+    "zero": "ZERO",
+    "max_on": "MAX on",
+    "max_off": "MAX off",
+    "in": "UNITS in",
+    "mm": "UNITS mm",
+    "in-lb": "UNITS in-lb",
+    "N-m": "UNITS N-m",
+}
 
 
 def take(kind: ReadingKind, place: int, places: int = 0, line: str = "") -> Quantity:
@@ -34,15 +40,19 @@ def take(kind: ReadingKind, place: int, places: int = 0, line: str = "") -> Quan
             raise _nonsense(reply)
         if words[3:] and not kind.peak:
             raise AxleError(
-                "instrument", given="its held maximum", wanted="a steady reading",
+                "instrument",
+                given="its held maximum",
+                wanted="a steady reading",
                 do="Switch its hold off: a maximum is the breakaway, not the running torque.",
-            )  # fmt: skip
+            )
         unit = unit_named(words[2], "instrument")
         if unit.dimension is not kind.dimension:
             raise AxleError(
-                "instrument", given=f"a reading in {unit.symbol}", wanted=f"a {kind.dimension.value}",
+                "instrument",
+                given=f"a reading in {unit.symbol}",
+                wanted=f"a {kind.dimension.value}",
                 do="Is the right instrument connected? Nothing was stored.",
-            )  # fmt: skip
+            )
         return parse(f"{words[1]} {unit.symbol}", unit, "instrument")
     if words[:1] == ["ERROR"]:
         raise _refused(reply)
@@ -71,16 +81,20 @@ def order(line: str, what: str) -> str:
 
 def _refused(reply: str) -> AxleError:
     return AxleError(
-        "instrument", given=quoted(" ".join(reply.split()[1:]), 60), wanted="a reading",
+        "instrument",
+        given=quoted(" ".join(reply.split()[1:]), 60),
+        wanted="a reading",
         do="Type what you read.",
-    )  # fmt: skip
+    )
 
 
 def _nonsense(reply: str) -> AxleError:
     return AxleError(
-        "instrument", given=f"the answer {quoted(reply, 40)}", wanted="a value with its unit",
+        "instrument",
+        given=f"the answer {quoted(reply, 40)}",
+        wanted="a value with its unit",
         do="Nothing was stored; type what you read.",
-    )  # fmt: skip
+    )
 
 
 def _ask(line: str, asked: str) -> str:
@@ -98,17 +112,21 @@ def _ask(line: str, asked: str) -> str:
         raise
     except (OSError, ValueError):
         raise AxleError(
-            "instrument", given="no answer", wanted="a connected instrument that is switched on",
+            "instrument",
+            given="no answer",
+            wanted="a connected instrument that is switched on",
             do="Nothing was stored; type what you read.",
-        ) from None  # fmt: skip
+        ) from None
 
 
 def _check_opened(line: str, reply: str) -> None:
     if reply.startswith("ERROR"):
         raise AxleError(
-            "instrument", given=f"no “{line[:20]}” on the line", wanted="one that is connected",
+            "instrument",
+            given=f"no “{line[:20]}” on the line",
+            wanted="one that is connected",
             do="See the register of instruments for its name.",
-        )  # fmt: skip
+        )
     if reply != f"OPEN {line}":
         raise _nonsense(reply)
 

@@ -66,9 +66,10 @@ def order(user: User, instrument_id: int, what: str) -> str:
     instrument = _own(user, instrument_id)
     if not instrument.line:
         raise AxleError(
-            "instrument", given=f"“{instrument.name}”, which is not connected",
+            "instrument",
+            given=f"“{instrument.name}”, which is not connected",
             wanted="one with a name on the line",
-        )  # fmt: skip
+        )
     return f"{instrument.name}: {line.order(instrument.line, what)}."
 
 

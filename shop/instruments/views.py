@@ -51,11 +51,17 @@ def _register(request: HttpRequest, opened: Instrument | None) -> HttpResponse:
             messages.success(request, f"{kept.name} is in the register.")
             return redirect("instruments")
     return render(
-        request, "instruments/instruments.html",
-        {"rows": register_of(user.shop, timezone.localdate(), display), "form": form, "display": display,
-         "opened": opened, "may_edit": rules.may_sign(user)},
+        request,
+        "instruments/instruments.html",
+        {
+            "rows": register_of(user.shop, timezone.localdate(), display),
+            "form": form,
+            "display": display,
+            "opened": opened,
+            "may_edit": rules.may_sign(user),
+        },
         status=422 if form.errors else 200,
-    )  # fmt: skip
+    )
 
 
 @posts_only

@@ -12,9 +12,14 @@ from shop.stock import services as stock
 
 
 def rebuild(
-    user: User, axle: bridge.Axle, packs: Mapping[Place, list[int]],
-    holes: Mapping[Place, Decimal], note: str, *, always: bool = False,
-) -> Assembly:  # fmt: skip
+    user: User,
+    axle: bridge.Axle,
+    packs: Mapping[Place, list[int]],
+    holes: Mapping[Place, Decimal],
+    note: str,
+    *,
+    always: bool = False,
+) -> Assembly:
     """Put packs and adjusters in; a place that was empty is filled in the assembly in hand."""
     current = axle.assembly
     out = axle.pieces_of(current)
@@ -31,9 +36,13 @@ def rebuild(
         current.pieces.filter(place__in=[place.value for place in packs]).delete()
     elif replaces:
         target = Assembly.objects.create(
-            job=axle.job, number=current.number + 1, started_at=clock.now(), started_by=user,
-            by=user.called, note=note[:200],
-        )  # fmt: skip
+            job=axle.job,
+            number=current.number + 1,
+            started_at=clock.now(),
+            started_by=user,
+            by=user.called,
+            note=note[:200],
+        )
         _carry_over(current, target, out, held, set(packs), set(holes))
     for place, lots in packs.items():
         reason = f"job {axle.job.number}, assembly {target.number}, {place.value}"
@@ -61,16 +70,23 @@ def rebuild(
 
 
 def _carry_over(
-    current: Assembly, target: Assembly, out: Mapping[str, list[PackPiece]],
-    held: Mapping[str, Decimal], packs: set[Place], holes: set[Place],
-) -> None:  # fmt: skip
+    current: Assembly,
+    target: Assembly,
+    out: Mapping[str, list[PackPiece]],
+    held: Mapping[str, Decimal],
+    packs: set[Place],
+    holes: set[Place],
+) -> None:
     for place, pieces in out.items():
         if Place(place) not in packs:
             for piece in pieces:
                 PackPiece.objects.create(
-                    assembly=target, place=place, position=piece.position,
-                    thickness=piece.thickness, lot_id=piece.lot_id,
-                )  # fmt: skip
+                    assembly=target,
+                    place=place,
+                    position=piece.position,
+                    thickness=piece.thickness,
+                    lot_id=piece.lot_id,
+                )
     for place, value in held.items():
         if Place(place) not in holes:
             Position.objects.create(assembly=target, place=place, value=value)

@@ -82,9 +82,15 @@ def used_before(job: Job) -> list[dict[str, Any]]:
 
 
 def sign_stage(
-    user: User, job: Job, version: int, group: str, stage: int, torque: Quantity, entry: uuid.UUID,
+    user: User,
+    job: Job,
+    version: int,
+    group: str,
+    stage: int,
+    torque: Quantity,
+    entry: uuid.UUID,
     words: str = "",
-) -> Tightening:  # fmt: skip
+) -> Tightening:
     """Sign one stage of one group; the last full one stores the reading of its station."""
     rules.must(
         rules.may_sign_on(user, practice=job.practice),
@@ -100,28 +106,47 @@ def sign_stage(
         if standing.stage.wanted.side(float(torque.core)) != "in range" and len(words.strip()) < 4:
             unit = axle.display.bolt_torque.symbol
             raise AxleError(
-                what.title, given=f"“{torque.text}”", wanted=f"{standing.stage.figures} {unit}",
+                what.title,
+                given=f"“{torque.text}”",
+                wanted=f"{standing.stage.figures} {unit}",
                 do="Or write beside it why it was set otherwise.",
-            )  # fmt: skip
+            )
         settings = bridge.as_json(axle.state.settings)
         now = clock.now()
         last = [s for s in what.targets(axle.display) if s.words != "check pass"][-1]
         if what.reading and stage == last.number:
             Reading.objects.create(
-                assembly=axle.assembly, kind=what.reading, typed=torque.text, unit=torque.unit.symbol,
-                value=torque.core, at=now, person=user, by=user.called, settings=settings,
+                assembly=axle.assembly,
+                kind=what.reading,
+                typed=torque.text,
+                unit=torque.unit.symbol,
+                value=torque.core,
+                at=now,
+                person=user,
+                by=user.called,
+                settings=settings,
                 conditions={},
-            )  # fmt: skip
+            )
             if what.reading == "cap_torque":
                 Position.objects.update_or_create(
-                    assembly=axle.assembly, place=Place.CAPS.value,
+                    assembly=axle.assembly,
+                    place=Place.CAPS.value,
                     defaults={"value": round(torque.core, 2)},
-                )  # fmt: skip
+                )
         row = Tightening.objects.create(
-            job=change.job, group=group, stage=stage, typed=torque.text, unit=torque.unit.symbol,
-            value=torque.core, words=words.strip()[:200], entry=entry, at=now, person=user,
-            by=user.called, settings=settings,
-        )  # fmt: skip
+            job=change.job,
+            group=group,
+            stage=stage,
+            typed=torque.text,
+            unit=torque.unit.symbol,
+            value=torque.core,
+            words=words.strip()[:200],
+            entry=entry,
+            at=now,
+            person=user,
+            by=user.called,
+            settings=settings,
+        )
         change.what = f"signed {what.title.lower()}, {standing.stage.words}"
     return row
 

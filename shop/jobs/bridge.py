@@ -148,8 +148,11 @@ class Axle:
     @property
     def open_holds(self) -> tuple[StepStanding, ...]:
         """Hold points that let nobody past yet, beside those of measured stations."""
-        return tuple(s for s in self.progress if s.held and not s.is_passed and s.step.hold
-                     and s.step.hold.by != "station")  # fmt: skip
+        return tuple(
+            s
+            for s in self.progress
+            if s.held and not s.is_passed and s.step.hold and s.step.hold.by != "station"
+        )
 
     @property
     def passed_over(self) -> tuple[StepStanding, ...]:
@@ -291,9 +294,23 @@ def load(job: Job, display: Display = IMPERIAL) -> Axle:
         fixed=work.scope.fixed,
     )
     return Axle(
-        job, spec, state, display, assemblies, readings, pieces, patterns, made, build, work, groups, marks,
-        register, findings, tuple(job.tightenings.order_by("id")),
-    )  # fmt: skip
+        job,
+        spec,
+        state,
+        display,
+        assemblies,
+        readings,
+        pieces,
+        patterns,
+        made,
+        build,
+        work,
+        groups,
+        marks,
+        register,
+        findings,
+        tuple(job.tightenings.order_by("id")),
+    )
 
 
 # So many of the newest finished jobs are looked at for what a shop reads of backlash.
@@ -324,9 +341,13 @@ def gears_of(job: Job) -> tuple[GearSet, Goal]:
 
 
 def build_of(
-    job: Job, spec: AxleSpec, findings: Iterable[Finding], *, overshot: bool = False,
+    job: Job,
+    spec: AxleSpec,
+    findings: Iterable[Finding],
+    *,
+    overshot: bool = False,
     final_parts: bool = False,
-) -> Build:  # fmt: skip
+) -> Build:
     """The axle as it is to be built; dirt that was found opens the steps that flush it out."""
     chosen = still_possible(spec.layout, job.choices, job.scope)
     newest = {row.part: Found(row.part, row.sign, row.decision, row.reason) for row in findings}
@@ -334,7 +355,7 @@ def build_of(
         chosen["oil"] = "metal"
     return Build(
         spec.layout, job.new_bearings, chosen, overshot=overshot, final_parts=final_parts, scope=job.scope
-    )  # fmt: skip
+    )
 
 
 def _overshot(job: Job, spec: AxleSpec, readings: Iterable[Reading]) -> bool:
@@ -361,9 +382,7 @@ def mark_step(typed: str) -> float:
     return HUNDREDTH_STEP if metric else THOU_STEP
 
 
-def old_packs(
-    lines: Iterable[RegisterLine], spec: AxleSpec, *, kit: bool = False
-) -> dict[Place, Decimal]:  # fmt: skip
+def old_packs(lines: Iterable[RegisterLine], spec: AxleSpec, *, kit: bool = False) -> dict[Place, Decimal]:
     """Packs that were written down as they came off, by place; a kit starts from the old sleeve."""
     off = {row.item: row.pieces for row in lines if row.event == Event.OFF.value and row.pieces}
     found = {}

@@ -44,18 +44,23 @@ def choose_school(user: User, job: Job, version: int, school: str, reason: str) 
         possible = [value.title for value in known.values.values() if value.possible(facts)]
         given = known.values[school].title if school in known.values else school[:20]
         raise AxleError(
-            known.title, given=f"“{given}”", wanted=" or ".join(possible),
+            known.title,
+            given=f"“{given}”",
+            wanted=" or ".join(possible),
             do="What it depends on is chosen under the work: the order, the sleeve.",
-        )  # fmt: skip
+        )
     choose(user, job, version, {"school": school}, reason)
 
 
 def planned(axle: bridge.Axle, wanted: Wanted) -> Advice | None:
     """The move that brings what is wanted, or nothing where nothing is known of either side."""
     return what_if(
-        axle.state, axle.display, backlash=wanted.backlash, interference=wanted.interference,
+        axle.state,
+        axle.display,
+        backlash=wanted.backlash,
+        interference=wanted.interference,
         deeper=wanted.deeper,
-    )  # fmt: skip
+    )
 
 
 def make_plan(user: User, job: Job, version: int, wanted: Wanted, display: Display) -> Move:
@@ -91,9 +96,17 @@ def set_adjusters(
 
 
 def write_line(
-    user: User, job: Job, version: int, done: Done, entry: uuid.UUID, *, ring: Decimal = Decimal(0),
-    far: Decimal = Decimal(0), torque: Quantity | None = None, words: str = "",
-) -> CarrierLine:  # fmt: skip
+    user: User,
+    job: Job,
+    version: int,
+    done: Done,
+    entry: uuid.UUID,
+    *,
+    ring: Decimal = Decimal(0),
+    far: Decimal = Decimal(0),
+    torque: Quantity | None = None,
+    words: str = "",
+) -> CarrierLine:
     """Write one line into the book of adjusters and caps."""
     known = CarrierLine.objects.filter(job=job, entry=entry).first()
     if known is not None:
@@ -104,9 +117,17 @@ def write_line(
             _check_adjusters(axle, done)
         after(book(change.job), Line(done, float(ring), float(far)))  # refuses what cannot follow
         row = CarrierLine.objects.create(
-            job=change.job, done=done.value, ring=ring, far=far, words=words.strip()[:200], entry=entry,
-            at=clock.now(), person=user, by=user.called, settings=bridge.as_json(axle.state.settings),
-        )  # fmt: skip
+            job=change.job,
+            done=done.value,
+            ring=ring,
+            far=far,
+            words=words.strip()[:200],
+            entry=entry,
+            at=clock.now(),
+            person=user,
+            by=user.called,
+            settings=bridge.as_json(axle.state.settings),
+        )
         if done in (Done.LOOSE, Done.NIPPED, Done.TORQUED):
             _set_caps(axle, done, torque)
         change.what = f"wrote down: {DONE_WORDS[done]}"
@@ -123,9 +144,11 @@ def _check_adjusters(axle: bridge.Axle, done: Done) -> None:
         raise AxleError("adjusters", given="holes", wanted="an axle with threaded adjusters")
     if done is Done.MARKED and not axle.standings["carrier_preload"].is_done:
         raise AxleError(
-            "marks", given="marks before the preload is right", wanted="the carrier's preload in range",
+            "marks",
+            given="marks before the preload is right",
+            wanted="the carrier's preload in range",
             do="Marks made before are worth nothing.",
-        )  # fmt: skip
+        )
 
 
 def _set_caps(axle: bridge.Axle, done: Done, torque: Quantity | None) -> None:
@@ -135,8 +158,9 @@ def _set_caps(axle: bridge.Axle, done: Done, torque: Quantity | None) -> None:
         limits = axle.spec.sheet.range("cap_torque")
         if torque is not None:
             if not 5 <= torque.core <= 400:
-                raise AxleError("caps", given=quoted(torque.text), wanted="5 to 400 N·m",
-                                do="Check the unit.")  # fmt: skip
+                raise AxleError(
+                    "caps", given=quoted(torque.text), wanted="5 to 400 N·m", do="Check the unit."
+                )
             value = round(torque.core, 2)
         elif limits is not None:
             value = round(Decimal(str(limits.aim)), 2)

@@ -83,11 +83,14 @@ def keep_outcome(axle: bridge.Axle) -> None:
     if move is None:
         return
     outcome = {
-        name: {"status": standing.status.value, "value": standing.result.value,
-               "words": standing.result.words}
+        name: {
+            "status": standing.status.value,
+            "value": standing.result.value,
+            "words": standing.result.words,
+        }
         for name, standing in axle.standings.items()
         if standing.result is not None and standing.status.value in ("in range", "out")
-    }  # fmt: skip
+    }
     held = _held(axle, move)
     if outcome != move.outcome or held != move.held:
         move.outcome, move.held = outcome, held

@@ -22,10 +22,14 @@ def waiting(axle: Axle) -> tuple[str, ...]:
     for pattern in axle.patterns:
         newest["pattern"] = (pattern.pk, pattern.person.role == Role.APPRENTICE)
     return tuple(
-        name for name, (_, by_apprentice) in newest.items()
-        if by_apprentice and name in axle.standings and name != "sheet"
-        and axle.standings[name].is_done and axle.standings[name].signature is None
-    )  # fmt: skip
+        name
+        for name, (_, by_apprentice) in newest.items()
+        if by_apprentice
+        and name in axle.standings
+        and name != "sheet"
+        and axle.standings[name].is_done
+        and axle.standings[name].signature is None
+    )
 
 
 def words_for(names: tuple[str, ...]) -> str:

@@ -184,16 +184,19 @@ def _is_archive(file: IO[bytes]) -> bool:
 def _parse(text: bytes, size: int) -> Any:
     if size > LARGEST_FILE:
         raise AxleError(
-            "job file", given=f"{size / 1e6:.1f} MB", wanted=f"at most {LARGEST_FILE // 1_000_000} MB",
+            "job file",
+            given=f"{size / 1e6:.1f} MB",
+            wanted=f"at most {LARGEST_FILE // 1_000_000} MB",
             do="Is it a job file? One job is well under 1 MB.",
-        )  # fmt: skip
+        )
     try:
         return json.loads(text, parse_constant=_no_constant)
     except json.JSONDecodeError as error:
         raise AxleError(
-            "job file", given=f"text that is not JSON at line {error.lineno}, column {error.colno}",
+            "job file",
+            given=f"text that is not JSON at line {error.lineno}, column {error.colno}",
             wanted="a file that a Lash job was written to",
-        ) from None  # fmt: skip
+        ) from None
     except (ValueError, RecursionError):
         raise AxleError("job file", given="something unreadable", wanted="JSON in UTF-8") from None
 
@@ -331,34 +334,54 @@ def _make(user: User, shop: Shop, data: dict[str, Any], number: int) -> Job:
     about = data["job"]
     newest = max(_moment(a["started_at"], "started_at") for a in data["assemblies"])
     job = Job.objects.create(
-        shop=shop, number=number, title=about["title"], customer=about["customer"],
-        complaint=about["complaint"], arrived_on=_day(about["arrived_on"], "job/arrived_on"),
+        shop=shop,
+        number=number,
+        title=about["title"],
+        customer=about["customer"],
+        complaint=about["complaint"],
+        arrived_on=_day(about["arrived_on"], "job/arrived_on"),
         promised_on=_day(about["promised_on"], "job/promised_on") if about["promised_on"] else None,
-        state=about["state"], sheet=data["sheet"], new_bearings=about["new_bearings"],
-        mark_typed=about["mark"]["typed"], mark_value=Decimal(about["mark"]["value"]),
-        mark_convention=about["mark"]["convention"], ways=about["ways"], shapes=about.get("shapes", {}),
-        reasons=about.get("reasons", {}), scope=about.get("scope", "whole"),
+        state=about["state"],
+        sheet=data["sheet"],
+        new_bearings=about["new_bearings"],
+        mark_typed=about["mark"]["typed"],
+        mark_value=Decimal(about["mark"]["value"]),
+        mark_convention=about["mark"]["convention"],
+        ways=about["ways"],
+        shapes=about.get("shapes", {}),
+        reasons=about.get("reasons", {}),
+        scope=about.get("scope", "whole"),
         # A file of before had its convention told when the job was opened.
         mark_confirmed=about["mark"].get("confirmed", "in the job's file"),
         touched_at=newest,
-        touched_by=user, touched_what="took the job in from a file",
-    )  # fmt: skip
+        touched_by=user,
+        touched_what="took the job in from a file",
+    )
     rows: dict[str, Reading] = {}
     for given in data["assemblies"]:
         _make_assembly(user, job, given, rows)
     for given in data["sign_offs"]:
         SignOff.objects.create(
-            job=job, station=given["station"], deviation=given["deviation"], reason=given["reason"],
-            statement=given["statement"], withdrawn=given["withdrawn"], **_row(user, given),
-        )  # fmt: skip
+            job=job,
+            station=given["station"],
+            deviation=given["deviation"],
+            reason=given["reason"],
+            statement=given["statement"],
+            withdrawn=given["withdrawn"],
+            **_row(user, given),
+        )
     return job
 
 
 def _make_assembly(user: User, job: Job, given: dict[str, Any], rows: dict[str, Reading]) -> None:
     assembly = Assembly.objects.create(
-        job=job, number=given["number"], started_at=_moment(given["started_at"], ""),
-        started_by=user, by=given["by"], note=given["note"],
-    )  # fmt: skip
+        job=job,
+        number=given["number"],
+        started_at=_moment(given["started_at"], ""),
+        started_by=user,
+        by=given["by"],
+        note=given["note"],
+    )
     PackPiece.objects.bulk_create(
         PackPiece(assembly=assembly, place=place, position=position, thickness=Decimal(size))
         for place, sizes in given["packs"].items()
@@ -370,26 +393,46 @@ def _make_assembly(user: User, job: Job, given: dict[str, Any], rows: dict[str, 
     )
     for row in given["readings"]:
         rows[row["entry"]] = Reading.objects.create(
-            assembly=assembly, kind=row["kind"], place=row["place"], typed=row["typed"],
-            unit=row["unit"], value=None if row["value"] is None else Decimal(row["value"]),
-            conditions=row["conditions"], instrument=row["instrument"], confidence=row["confidence"],
+            assembly=assembly,
+            kind=row["kind"],
+            place=row["place"],
+            typed=row["typed"],
+            unit=row["unit"],
+            value=None if row["value"] is None else Decimal(row["value"]),
+            conditions=row["conditions"],
+            instrument=row["instrument"],
+            confidence=row["confidence"],
             resolution=Decimal(row["resolution"]) if row.get("resolution") else None,
             overdue=row.get("overdue", ""),
-            strikes=rows[row["strikes"]] if row["strikes"] else None, reason=row["reason"],
+            strikes=rows[row["strikes"]] if row["strikes"] else None,
+            reason=row["reason"],
             **_row(user, row),
-        )  # fmt: skip
+        )
     exchange_prints.make(assembly, given, lambda row: _row(user, row))
     for row in given["moves"]:
         Move.objects.create(
-            job=job, assembly=assembly, title=row["title"], station=row["station"],
-            swaps=row["swaps"], expected=row["expected"], why=row["why"], outcome=row["outcome"],
-            chance=row.get("chance"), parts=row.get("parts", {}), held=row.get("held"),
-            taken_at=_moment(row["taken_at"], ""), taken_by=user, by=row["by"],
-        )  # fmt: skip
+            job=job,
+            assembly=assembly,
+            title=row["title"],
+            station=row["station"],
+            swaps=row["swaps"],
+            expected=row["expected"],
+            why=row["why"],
+            outcome=row["outcome"],
+            chance=row.get("chance"),
+            parts=row.get("parts", {}),
+            held=row.get("held"),
+            taken_at=_moment(row["taken_at"], ""),
+            taken_by=user,
+            by=row["by"],
+        )
 
 
 def _row(user: User, given: dict[str, Any]) -> dict[str, Any]:
     return {
-        "entry": given["entry"], "at": _moment(given["at"], ""), "person": user, "by": given["by"],
+        "entry": given["entry"],
+        "at": _moment(given["at"], ""),
+        "person": user,
+        "by": given["by"],
         "settings": given["settings"],
-    }  # fmt: skip
+    }

@@ -12,9 +12,15 @@ from shop.jobs.rows import patch_of
 
 # What a file of before did not have, and what it was then.
 _SINCE = {
-    "more": [], "number": 1, "place": 1, "tooth": None, "edge": "feathered", "strength": "clear",
-    "photo_entry": None, "corners": [],
-}  # fmt: skip
+    "more": [],
+    "number": 1,
+    "place": 1,
+    "tooth": None,
+    "edge": "feathered",
+    "strength": "clear",
+    "photo_entry": None,
+    "corners": [],
+}
 _Common = Callable[[AppendOnly], dict[str, Any]]
 
 
@@ -36,9 +42,11 @@ def write(assembly: Assembly, common: _Common) -> dict[str, Any]:
 
 
 def check(
-    where: str, assembly: Mapping[str, Any], refuse: Callable[[str, str, str], Any],
+    where: str,
+    assembly: Mapping[str, Any],
+    refuse: Callable[[str, str, str], Any],
     row: Callable[[Mapping[str, Any], str], None],
-) -> None:  # fmt: skip
+) -> None:
     """Hold the prints of a file to what the core knows; ``row`` checks what all rows share."""
     for index, given in enumerate(assembly["patterns"]):
         at = f"{where}/patterns/{index}"
@@ -67,9 +75,14 @@ def make(
     for row in given["patterns"]:
         since = {name: row.get(name, usual) for name, usual in _SINCE.items()}
         Pattern.objects.create(
-            assembly=assembly, flank=row["flank"], outline=row["outline"], taken=row["taken"],
-            note=row["note"], **since, **shared(row),
-        )  # fmt: skip
+            assembly=assembly,
+            flank=row["flank"],
+            outline=row["outline"],
+            taken=row["taken"],
+            note=row["note"],
+            **since,
+            **shared(row),
+        )
     for row in given.get("prints", []):
         PrintMade.objects.create(
             assembly=assembly, number=row["number"], making=row["making"], **shared(row)

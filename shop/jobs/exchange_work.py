@@ -50,8 +50,11 @@ _Refuse = Callable[[str, str, str], Any]
 def write_work(job: Job) -> dict[str, Any]:
     """Everything of the guided work, as plain data; photos by name and digest."""
     found: dict[str, Any] = {
-        "choices": job.choices, "arrival": job.arrival, "fasteners": job.fasteners, "tools": job.tools,
-    }  # fmt: skip
+        "choices": job.choices,
+        "arrival": job.arrival,
+        "fasteners": job.fasteners,
+        "tools": job.tools,
+    }
     for name, model, fields in _TABLES:
         rows = model.objects.filter(job=job).order_by("id")  # type: ignore[attr-defined]
         found[name] = [
@@ -59,12 +62,17 @@ def write_work(job: Job) -> dict[str, Any]:
         ]
     found["timers"] = [
         {
-            "step": row.step, "title": row.title, "minutes": row.minutes, "by": row.by,
-            "started_at": row.started_at.isoformat(), "due_at": row.due_at.isoformat(),
-            "ended_at": row.ended_at.isoformat() if row.ended_at else None, "ended_by": row.ended_by,
+            "step": row.step,
+            "title": row.title,
+            "minutes": row.minutes,
+            "by": row.by,
+            "started_at": row.started_at.isoformat(),
+            "due_at": row.due_at.isoformat(),
+            "ended_at": row.ended_at.isoformat() if row.ended_at else None,
+            "ended_by": row.ended_by,
         }
         for row in job.timers.order_by("id")
-    ]  # fmt: skip
+    ]
     found["photos"] = [
         _common(row) | {field: getattr(row, field) for field in _PHOTO} | {"sha256": _digest(row)}
         for row in job.photos.order_by("id")
@@ -101,9 +109,10 @@ def unpack(file: IO[bytes], size: int, largest: int) -> tuple[bytes, zipfile.Zip
         info = pack.getinfo(JOB_NAME)
         if info.file_size > largest:
             raise AxleError(
-                "job file", given=f"{info.file_size / 1e6:.1f} MB inside",
+                "job file",
+                given=f"{info.file_size / 1e6:.1f} MB inside",
                 wanted=f"at most {largest // 1_000_000} MB",
-            )  # fmt: skip
+            )
         return pack.read(info), pack
     except (zipfile.BadZipFile, KeyError, OSError, RuntimeError):
         raise AxleError(
@@ -138,7 +147,7 @@ def check_work(
         "tightenings": lambda _: None,
         "photos": lambda given: step_named(given["step"]),
         "timers": lambda _: None,
-    }  # fmt: skip
+    }
     for name, probe in probes.items():
         for index, given in enumerate(data.get(name, [])):
             where = f"{name}/{index}"
@@ -156,9 +165,13 @@ def check_work(
 
 
 def make_work(
-    user: User, job: Job, data: Mapping[str, Any], row: Callable[[User, dict[str, Any]], dict[str, Any]],
-    moment: Callable[[str, str], Any], pack: zipfile.ZipFile | None,
-) -> None:  # fmt: skip
+    user: User,
+    job: Job,
+    data: Mapping[str, Any],
+    row: Callable[[User, dict[str, Any]], dict[str, Any]],
+    moment: Callable[[str, str], Any],
+    pack: zipfile.ZipFile | None,
+) -> None:
     """Make the rows of the guided work."""
     about = data["job"]
     for name in ("choices", "arrival", "fasteners", "tools"):
@@ -172,11 +185,16 @@ def make_work(
             model.objects.create(job=job, **values, **row(user, given))  # type: ignore[attr-defined]
     for given in data.get("timers", []):
         Timer.objects.create(
-            job=job, step=given["step"], title=given["title"], minutes=given["minutes"], by=given["by"],
-            started_at=moment(given["started_at"], "timers"), due_at=moment(given["due_at"], "timers"),
+            job=job,
+            step=given["step"],
+            title=given["title"],
+            minutes=given["minutes"],
+            by=given["by"],
+            started_at=moment(given["started_at"], "timers"),
+            due_at=moment(given["due_at"], "timers"),
             ended_at=moment(given["ended_at"], "timers") if given["ended_at"] else None,
             ended_by=given["ended_by"],
-        )  # fmt: skip
+        )
     for given in data.get("photos", []):
         _make_photo(job, given, row(user, given), pack)
 
@@ -188,15 +206,19 @@ def _make_photo(
     info = None if pack is None else next((i for i in pack.infolist() if i.filename == name), None)
     if pack is None or info is None or info.file_size > photos.LARGEST_FILE:
         raise AxleError(
-            "job file, photos", given=f"a file without {name}", wanted="the archive with its photos",
+            "job file, photos",
+            given=f"a file without {name}",
+            wanted="the archive with its photos",
             do="Nothing was taken in.",
-        )  # fmt: skip
+        )
     raw = pack.read(info)
     if hashlib.sha256(raw).hexdigest() != given["sha256"]:
         raise AxleError(
-            "job file, photos", given=f"{name}, changed since", wanted="the photo as it was exported",
+            "job file, photos",
+            given=f"{name}, changed since",
+            wanted="the photo as it was exported",
             do="Nothing was taken in.",
-        )  # fmt: skip
+        )
     shown, suffix = photos.copy_for_page(raw)
     photo = Photo(job=job, **{field: given[field] for field in _PHOTO}, **shared)
     photo.original.save(f"original.{suffix}", ContentFile(raw), save=False)

@@ -50,9 +50,13 @@ def start_with(user: User, exercise: Exercise, seed: int) -> PracticeRun:
     """Begin an exercise on the axle, or the questions, of a seed."""
     fault = fault_of(exercise, seed)
     run = PracticeRun(
-        shop=user.shop, person=user, exercise=exercise.key, seed=seed, fault=fault.value if fault else "",
+        shop=user.shop,
+        person=user,
+        exercise=exercise.key,
+        seed=seed,
+        fault=fault.value if fault else "",
         started_at=clock.now(),
-    )  # fmt: skip
+    )
     if exercise.kind != "axle":
         run.save()
         return run
@@ -70,9 +74,10 @@ def start_with(user: User, exercise: Exercise, seed: int) -> PracticeRun:
 
 # What was read of a station that is given, before the exercise begins.
 _READ_BEFORE = {
-    "depth": ("old_shim", "old_mark"), "pinion_preload": ("pinion_torque",),
+    "depth": ("old_shim", "old_mark"),
+    "pinion_preload": ("pinion_torque",),
     "carrier_preload": ("total_torque",),
-}  # fmt: skip
+}
 
 
 def _read_before(user: User, job: Job, exercise: Exercise) -> None:
@@ -83,9 +88,15 @@ def _read_before(user: User, job: Job, exercise: Exercise) -> None:
         shown = take(now, kind_named(kind), 1, 1)
         if shown is not None:
             services.take_reading(
-                user, now, now.version, kind=kind, place=1, quantity=shown, entry=uuid.uuid4(),
+                user,
+                now,
+                now.version,
+                kind=kind,
+                place=1,
+                quantity=shown,
+                entry=uuid.uuid4(),
                 instrument=SET,
-            )  # fmt: skip
+            )
 
 
 def _stripped(user: User, job: Job) -> None:
@@ -109,21 +120,37 @@ def _job(user: User, exercise: Exercise, run: PracticeRun) -> Job:
     mark = parse(f"{round(hidden.mark / float(THOU.factor))} {THOU.symbol}", THOU, "mark")
     told = "" if exercise.is_whole else "the practice bench"
     job = Job.objects.create(
-        shop=user.shop, number=newest.number + 1 if newest else FIRST_NUMBER, practice=True,
-        title=exercise.title, customer="Practice bench", complaint=exercise.words,
-        arrived_on=timezone.localdate(), sheet=starter_specs()[exercise.sheet], new_bearings=True,
-        mark_typed=mark.text, mark_value=mark.core, mark_confirmed=told, touched_at=now, touched_by=user,
+        shop=user.shop,
+        number=newest.number + 1 if newest else FIRST_NUMBER,
+        practice=True,
+        title=exercise.title,
+        customer="Practice bench",
+        complaint=exercise.words,
+        arrived_on=timezone.localdate(),
+        sheet=starter_specs()[exercise.sheet],
+        new_bearings=True,
+        mark_typed=mark.text,
+        mark_value=mark.core,
+        mark_confirmed=told,
+        touched_at=now,
+        touched_by=user,
         touched_what="began an exercise",
         ways=_ways(exercise),
-    )  # fmt: skip
+    )
     Assembly.objects.create(job=job, number=1, started_at=now, started_by=user, by=user.called)
     first = first_settings(run.seed, Axle(hidden, Built()))
     for place in spec.layout.shim_places:
         RegisterLine.objects.create(
-            job=job, item=bridge.item_of(place, spec), event=Event.OFF.value, words="as it came",
-            pieces=[str(Decimal(str(round(first[place], 5))))], at=now, person=user, by=user.called,
+            job=job,
+            item=bridge.item_of(place, spec),
+            event=Event.OFF.value,
+            words="as it came",
+            pieces=[str(Decimal(str(round(first[place], 5))))],
+            at=now,
+            person=user,
+            by=user.called,
             entry=uuid.uuid4(),
-        )  # fmt: skip
+        )
     return job
 
 
@@ -157,13 +184,15 @@ def _as_given(user: User, job: Job, exercise: Exercise, run: PracticeRun) -> Non
         wanted |= {place: of_sides[place] for place in (Place.RING, Place.FAR)}
     axle = bridge.load(job)
     holes: dict[Place, Decimal] = {
-        place: Decimal(round(value * 2)) / 2 for place, value in wanted.items()
+        place: Decimal(round(value * 2)) / 2
+        for place, value in wanted.items()
         if layout.has_adjusters and place in (Place.RING, Place.FAR)
-    }  # fmt: skip
+    }
     packs = {
         place: [piece.key for piece in _nearest(axle, place, value)]
-        for place, value in wanted.items() if place not in holes
-    }  # fmt: skip
+        for place, value in wanted.items()
+        if place not in holes
+    }
     rebuild(user, axle, packs, holes, note="as the exercise begins")
     if not layout.has_preload_pack and "pinion_preload" not in exercise.goal:
         run.turned = crushed_right(hidden)

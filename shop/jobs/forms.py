@@ -21,14 +21,18 @@ class NewJobForm(forms.Form):
     title = forms.CharField(label="Axle", max_length=120)
     customer = forms.CharField(label="Customer", max_length=120, required=False)
     complaint = forms.CharField(
-        label="What the owner reports", max_length=2000, required=False,
+        label="What the owner reports",
+        max_length=2000,
+        required=False,
         widget=forms.Textarea(attrs={"rows": 2}),
-    )  # fmt: skip
+    )
     sheet = forms.ModelChoiceField(label="Spec sheet", queryset=SpecSheet.objects.none())
     scope = forms.ChoiceField(
-        label="The job covers", required=False, initial="whole",
+        label="The job covers",
+        required=False,
+        initial="whole",
         choices=[(name, scope.title) for name, scope in scopes().items()],
-    )  # fmt: skip
+    )
     bearings = forms.ChoiceField(
         label="Pinion bearings", choices=[("new", "new"), ("used", "used, go back in")]
     )
@@ -37,10 +41,11 @@ class NewJobForm(forms.Form):
         label="What the mark means", choices=[(k.value, words) for k, words in MARK_WORDS.items()]
     )
     mark_unit = forms.ChoiceField(
-        label="The mark is in", required=False,
+        label="The mark is in",
+        required=False,
         choices=[("", "choose"), *((name, name) for name in MARK_UNITS)],
         help_text="Thou, hundredths of a millimetre, millimetres: chosen here, never guessed.",
-    )  # fmt: skip
+    )
     mark_meant = forms.BooleanField(label="A mark over 0.15 mm (6 thou) is meant", required=False)
     arrived_on = forms.DateField(
         label="Arrived", widget=forms.DateInput(attrs={"type": "date"}), initial=timezone.localdate
@@ -85,9 +90,10 @@ class NewJobForm(forms.Form):
                 )
             if not whole and abs(mark.core) > 1:
                 self.add_error(
-                    "mark", f"A deviation of {mark.text} was given; at most 1 mm (0.039 in) is wanted. "
+                    "mark",
+                    f"A deviation of {mark.text} was given; at most 1 mm (0.039 in) is wanted. "
                     "Is it in hundredths of a millimetre? Type “5 1/100mm”.",
-                )  # fmt: skip
+                )
             elif not whole and abs(mark.core) > Decimal(str(LARGE_MARK)) and not cleaned.get("mark_meant"):
                 self.add_error(
                     "mark_meant",

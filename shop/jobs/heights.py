@@ -15,9 +15,14 @@ from shop.jobs.models import Job
 from shop.people.models import User
 
 KINDS = (
-    "stand_inner", "stand_outer", "width_inner", "width_outer", "stand_left", "stand_right",
+    "stand_inner",
+    "stand_outer",
+    "width_inner",
+    "width_outer",
+    "stand_left",
+    "stand_right",
     "slinger_thickness",
-)  # fmt: skip
+)
 
 
 def checked(kind: ReadingKind, place: int, text: str, unit: Unit) -> Quantity:
@@ -53,9 +58,14 @@ def keep(
     with transaction.atomic(), settled_later():
         for (kind, place), quantity in fresh.items():
             services.take_reading(
-                user, job, version, kind=kind, place=place, quantity=quantity,
+                user,
+                job,
+                version,
+                kind=kind,
+                place=place,
+                quantity=quantity,
                 entry=uuid.uuid5(entry, f"{kind} {place}"),
-            )  # fmt: skip
+            )
             version += 1
         held = Job.objects.of(user.shop).select_for_update().get(pk=job.pk)
     settle(held, user, f"measured {len(fresh)} heights")

@@ -13,10 +13,15 @@ def keep_move(user: User, axle: bridge.Axle, advice: Advice) -> Move:
     holes = {s.place: s.after for s in advice.swaps if s.pack is None}
     assembly = rebuild(user, axle, packs, holes, note=advice.title)
     return Move.objects.create(
-        job=axle.job, assembly=assembly, title=advice.title, station=advice.station,
+        job=axle.job,
+        assembly=assembly,
+        title=advice.title,
+        station=advice.station,
         swaps=[
             {
-                "place": s.place.value, "before": str(s.before), "after": str(s.after),
+                "place": s.place.value,
+                "before": str(s.before),
+                "after": str(s.after),
                 "pieces": [str(p.thickness) for p in s.pack.pieces] if s.pack else [],
             }
             for s in advice.swaps
@@ -25,6 +30,10 @@ def keep_move(user: User, axle: bridge.Axle, advice: Advice) -> Move:
             {"label": e.label, "low": e.low, "high": e.high, "dimension": e.dimension.value}
             for e in advice.expected
         ],
-        why=list(advice.why), chance=advice.chance, parts=dict(advice.parts), taken_at=clock.now(),
-        taken_by=user, by=user.called,
-    )  # fmt: skip
+        why=list(advice.why),
+        chance=advice.chance,
+        parts=dict(advice.parts),
+        taken_at=clock.now(),
+        taken_by=user,
+        by=user.called,
+    )

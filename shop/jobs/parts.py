@@ -17,9 +17,15 @@ PINION_BEARINGS = ("pinion_inner", "pinion_outer")
 
 
 def write_register(
-    user: User, job: Job, version: int, item: str, event: register.Event, words: str,
-    display: Display, entry: uuid.UUID,
-) -> RegisterLine:  # fmt: skip
+    user: User,
+    job: Job,
+    version: int,
+    item: str,
+    event: register.Event,
+    words: str,
+    display: Display,
+    entry: uuid.UUID,
+) -> RegisterLine:
     """Write one line: what came off and how it is marked, what is back, what is lost."""
     known = RegisterLine.objects.filter(job=job, entry=entry).first()
     if known is not None:
@@ -31,10 +37,18 @@ def write_register(
             raise AxleError("register", given=f"“{item[:20]}”", wanted="an item of this job")
         line = register.entry(items[item], event, words, display)
         row = RegisterLine.objects.create(
-            job=change.job, item=item, event=event.value, words=line.words,
-            pieces=[f"{piece:.5f}" for piece in line.pieces], count=line.count, entry=entry,
-            at=clock.now(), person=user, by=user.called, settings=bridge.as_json(axle.state.settings),
-        )  # fmt: skip
+            job=change.job,
+            item=item,
+            event=event.value,
+            words=line.words,
+            pieces=[f"{piece:.5f}" for piece in line.pieces],
+            count=line.count,
+            entry=entry,
+            at=clock.now(),
+            person=user,
+            by=user.called,
+            settings=bridge.as_json(axle.state.settings),
+        )
         if not change.job.practice:
             _lay_on_tray(user, change.job, line)
         change.what = f"wrote {items[item].title.lower()}: {event.value}"
@@ -71,9 +85,16 @@ def find(
     found = Found(part, sign, decision, reason.strip()[:200])
     with changing(job, user, version) as change:
         row = Finding.objects.create(
-            job=change.job, part=found.part, sign=found.sign, decision=found.decision, reason=found.reason,
-            entry=entry, at=clock.now(), person=user, by=user.called,
-        )  # fmt: skip
+            job=change.job,
+            part=found.part,
+            sign=found.sign,
+            decision=found.decision,
+            reason=found.reason,
+            entry=entry,
+            at=clock.now(),
+            person=user,
+            by=user.called,
+        )
         change.what = f"found {parts()[part].title.lower()}: {found.seen.title}"
         if decision == "replace" and part in PINION_BEARINGS and not change.job.new_bearings:
             # New bearings have a preload range of their own.

@@ -24,18 +24,26 @@ _GPS = 0x8825
 
 
 def keep(
-    user: User, job: Job, version: int, step: str, file: IO[bytes], size: int, entry: uuid.UUID,
+    user: User,
+    job: Job,
+    version: int,
+    step: str,
+    file: IO[bytes],
+    size: int,
+    entry: uuid.UUID,
     caption: str = "",
-) -> Photo:  # fmt: skip
+) -> Photo:
     """Keep a photo on a step."""
     known = Photo.objects.filter(job=job, entry=entry).first()
     if known is not None:
         return known
     if size > LARGEST_FILE:
         raise AxleError(
-            "photo", given=f"{size / 1e6:.0f} MB", wanted=f"at most {LARGEST_FILE // 1_000_000} MB",
+            "photo",
+            given=f"{size / 1e6:.0f} MB",
+            wanted=f"at most {LARGEST_FILE // 1_000_000} MB",
             do="Set the camera to a smaller picture.",
-        )  # fmt: skip
+        )
     raw = file.read(LARGEST_FILE + 1)
     picture, kind = _open(raw)
     original = without_location(raw, picture, kind)
@@ -44,10 +52,18 @@ def keep(
         axle = bridge.load(change.job)
         name = axle.plan.find(step).title
         photo = Photo(
-            job=change.job, step=step, caption=caption.strip()[:200], name=f"{step}.{_FORMATS[kind]}",
-            width=width, height=height, entry=entry, at=clock.now(), person=user, by=user.called,
+            job=change.job,
+            step=step,
+            caption=caption.strip()[:200],
+            name=f"{step}.{_FORMATS[kind]}",
+            width=width,
+            height=height,
+            entry=entry,
+            at=clock.now(),
+            person=user,
+            by=user.called,
             settings=bridge.as_json(axle.state.settings),
-        )  # fmt: skip
+        )
         photo.original.save(f"original.{_FORMATS[kind]}", ContentFile(original), save=False)
         photo.shown.save("shown.jpg", ContentFile(shown), save=False)
         photo.save()
@@ -83,10 +99,11 @@ def _open(raw: bytes) -> tuple[Image.Image, str]:
                 raise AxleError("photo", given=f"a {kind or 'unknown'} file", wanted="JPEG, PNG or WebP")
             if picture.width * picture.height > MOST_PIXELS:
                 raise AxleError(
-                    "photo", given=f"{picture.width} × {picture.height} points",
+                    "photo",
+                    given=f"{picture.width} × {picture.height} points",
                     wanted=f"at most {MOST_PIXELS // 1_000_000} million",
                     do="Set the camera to a smaller picture.",
-                )  # fmt: skip
+                )
             picture.load()
         except UnidentifiedImageError:
             raise AxleError(
@@ -94,10 +111,11 @@ def _open(raw: bytes) -> tuple[Image.Image, str]:
             ) from None
         except (Image.DecompressionBombWarning, Image.DecompressionBombError):
             raise AxleError(
-                "photo", given="too many points",
+                "photo",
+                given="too many points",
                 wanted=f"at most {MOST_PIXELS // 1_000_000} million",
                 do="Set the camera to a smaller picture.",
-            ) from None  # fmt: skip
+            ) from None
         except (OSError, SyntaxError, ValueError, struct.error) as problem:
             if isinstance(problem, AxleError):
                 raise
@@ -146,9 +164,11 @@ def original(photo: Photo) -> IO[bytes]:
         return cast(IO[bytes], photo.original.open("rb"))
     except OSError:
         raise AxleError(
-            "photo", given=f"{photo.name}, whose file is gone from the storage", wanted="its file",
+            "photo",
+            given=f"{photo.name}, whose file is gone from the storage",
+            wanted="its file",
             do="Bring the media folder back from its backup.",
-        ) from None  # fmt: skip
+        ) from None
 
 
 def pixels(photo: Photo) -> np.ndarray:

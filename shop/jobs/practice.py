@@ -31,9 +31,13 @@ from shop.people.rules import Refused
 _SHOTS = 1_000_000
 # What is truly out of range, by the station that judges it.
 _JUDGED = {
-    "depth": ("depth", "pattern"), "backlash": ("backlash",), "spread": ("backlash",),
-    "runout": ("backlash",), "pinion preload": ("pinion_preload",), "carrier preload": ("carrier_preload",),
-}  # fmt: skip
+    "depth": ("depth", "pattern"),
+    "backlash": ("backlash",),
+    "spread": ("backlash",),
+    "runout": ("backlash",),
+    "pinion preload": ("pinion_preload",),
+    "carrier preload": ("carrier_preload",),
+}
 
 
 def hint(user: User, job: Job, version: int) -> None:
@@ -77,9 +81,11 @@ def make_print(user: User, job: Job, version: int, flank: str, place: int) -> tu
     source = found.source(7)
     wiped = patches(found.axle, source, place, 8)[flank]
     scene = Scene(
-        wiped.outline, tilt=(source.uniform(-12, 12), source.uniform(-12, 12)), roll=source.uniform(-4, 4),
+        wiped.outline,
+        tilt=(source.uniform(-12, 12), source.uniform(-12, 12)),
+        roll=source.uniform(-4, 4),
         glare=source.uniform(0, 0.01),
-    )  # fmt: skip
+    )
     shot = photograph(scene, source.randrange(_SHOTS))
     file = io.BytesIO()
     Image.fromarray(shot.image).save(file, "JPEG", quality=92)
@@ -112,9 +118,10 @@ def scored(job: Job, run: PracticeRun) -> Score:
     wrong = wrong_of(found, exercise)
     excused = {station for name in spoilt for station in _JUDGED[name]}
     signed = [
-        s for name, s in axle.state.signatures.items()
+        s
+        for name, s in axle.state.signatures.items()
         if s.deviation and name in exercise.goal and name not in excused
-    ]  # fmt: skip
+    ]
     unread = [name for name in exercise.goal if axle.standings[name].result is None]
     built = len(unread) < len(exercise.goal) and (
         not exercise.is_whole or is_together(axle.state, axle.standings)
@@ -122,19 +129,29 @@ def scored(job: Job, run: PracticeRun) -> Score:
     minutes = (clock.now() - run.started_at).total_seconds() / 60
     return score(
         Attempt(
-            axle.assembly.number, len(axle.valid_readings()) + run.prints, exercise.par, run.hints,
-            len(unread), len(signed), minutes, wrong, bool(run.fault), run.named == run.fault, built,
+            axle.assembly.number,
+            len(axle.valid_readings()) + run.prints,
+            exercise.par,
+            run.hints,
+            len(unread),
+            len(signed),
+            minutes,
+            wrong,
+            bool(run.fault),
+            run.named == run.fault,
+            built,
             spoilt,
         )
-    )  # fmt: skip
+    )
 
 
 def wrong_of(found: Simulated, exercise: Exercise) -> tuple[str, ...]:
     """What is truly out of range of what an exercise judges."""
     return tuple(
-        name for name in out_of_range(found.axle, found.limits)
+        name
+        for name in out_of_range(found.axle, found.limits)
         if any(station in exercise.goal for station in _JUDGED[name])
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)
@@ -153,14 +170,24 @@ def truth_of(axle: bridge.Axle, found: Simulated) -> list[Told]:
     built, state = found.axle, axle.state
     held = depth_held(state)
     rows = [
-        Told("Depth error", built.depth_error, held.error if held else None,
-             held.spread if held else None, Dimension.LENGTH),
-    ]  # fmt: skip
+        Told(
+            "Depth error",
+            built.depth_error,
+            held.error if held else None,
+            held.spread if held else None,
+            Dimension.LENGTH,
+        ),
+    ]
     lash = axle.standings["backlash"].result
     rows.append(
-        Told("Smallest backlash", min(built.lashes(4)), lash.value if lash else None,
-             lash.uncertainty if lash else None, Dimension.LENGTH)
-    )  # fmt: skip
+        Told(
+            "Smallest backlash",
+            min(built.lashes(4)),
+            lash.value if lash else None,
+            lash.uncertainty if lash else None,
+            Dimension.LENGTH,
+        )
+    )
     for label, station, true in (
         ("Pinion torque", "pinion_preload", built.pinion_torque),
         ("Carrier torque", "carrier_preload", built.carrier_torque),
@@ -168,9 +195,14 @@ def truth_of(axle: bridge.Axle, found: Simulated) -> list[Told]:
         result = axle.standings[station].result
         told = result is not None and result.dimension is Dimension.TORQUE
         rows.append(
-            Told(label, true, result.value if result and told else None,
-                 result.uncertainty if result and told else None, Dimension.TORQUE)
-        )  # fmt: skip
+            Told(
+                label,
+                true,
+                result.value if result and told else None,
+                result.uncertainty if result and told else None,
+                Dimension.TORQUE,
+            )
+        )
     read = state.latest("ring_runout")
     rows.append(
         Told("Ring gear runout", built.runout, read.value if read else None, None, Dimension.LENGTH)

@@ -54,17 +54,26 @@ class Seen:
 
 
 def mark(
-    user: User, job: Job, version: int, *, flank: str, patches: Sequence[Patch], entry: uuid.UUID,
+    user: User,
+    job: Job,
+    version: int,
+    *,
+    flank: str,
+    patches: Sequence[Patch],
+    entry: uuid.UUID,
     seen: Seen | None = None,
-) -> Pattern:  # fmt: skip
+) -> Pattern:
     """Keep what is wiped on one flank: of the assembly in hand, or as found on arrival."""
     return mark_all(user, job, version, {flank: (patches, entry)}, seen)[0]
 
 
 def mark_all(
-    user: User, job: Job, version: int, marks: Mapping[str, tuple[Sequence[Patch], uuid.UUID]],
+    user: User,
+    job: Job,
+    version: int,
+    marks: Mapping[str, tuple[Sequence[Patch], uuid.UUID]],
     seen: Seen | None = None,
-) -> list[Pattern]:  # fmt: skip
+) -> list[Pattern]:
     """Keep what is wiped on flanks of one tooth: patches with the entry's identity, by flank word."""
     seen = seen or Seen()
     entries = [entry for _, entry in marks.values()]
@@ -89,12 +98,24 @@ def _row(
 ) -> Pattern:
     outlines = [[[round(u, 4), round(v, 4)] for u, v in patch.outline] for patch in patches]
     return Pattern.objects.create(
-        entry=entry, assembly=axle.assembly, flank=flank, at=clock.now(), person=user, by=user.called,
-        outline=outlines[0], more=outlines[1:], number=axle.print_number, place=seen.place,
-        tooth=seen.tooth, edge=seen.edge, strength=seen.strength, photo_entry=seen.photo,
-        corners=[[round(x, 5), round(y, 5)] for x, y in seen.corners], taken=seen.taken,
+        entry=entry,
+        assembly=axle.assembly,
+        flank=flank,
+        at=clock.now(),
+        person=user,
+        by=user.called,
+        outline=outlines[0],
+        more=outlines[1:],
+        number=axle.print_number,
+        place=seen.place,
+        tooth=seen.tooth,
+        edge=seen.edge,
+        strength=seen.strength,
+        photo_entry=seen.photo,
+        corners=[[round(x, 5), round(y, 5)] for x, y in seen.corners],
+        taken=seen.taken,
         settings=bridge.as_json(axle.state.settings),
-    )  # fmt: skip
+    )
 
 
 def make(
@@ -114,10 +135,15 @@ def make(
         axle = bridge.load(change.job)
         making = making_of({**asdict(axle.making), "compound": axle.making.compound.value, **given})
         row = PrintMade.objects.create(
-            entry=entry, assembly=axle.assembly, at=clock.now(), person=user, by=user.called,
-            number=axle.print_number + again, settings=bridge.as_json(axle.state.settings),
+            entry=entry,
+            assembly=axle.assembly,
+            at=clock.now(),
+            person=user,
+            by=user.called,
+            number=axle.print_number + again,
+            settings=bridge.as_json(axle.state.settings),
             making={**asdict(making), "compound": making.compound.value},
-        )  # fmt: skip
+        )
         change.what = "began another print" if again else "said how the print was made"
     return row
 

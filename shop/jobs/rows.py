@@ -69,11 +69,17 @@ def settings_from(stored: Mapping[str, str]) -> Settings:
 def taken_from(reading: Reading, numbers: Mapping[int, int]) -> Taken:
     """A reading as the core takes it."""
     return Taken(
-        reading.kind, reading.place, float(reading.value or 0), order_of(reading),
-        numbers[reading.assembly_id], settings_from(reading.settings),
-        conditions=reading.conditions, tool=reading.instrument,
-        step=float(reading.resolution) if reading.resolution is not None else None, overdue=reading.overdue,
-    )  # fmt: skip
+        reading.kind,
+        reading.place,
+        float(reading.value or 0),
+        order_of(reading),
+        numbers[reading.assembly_id],
+        settings_from(reading.settings),
+        conditions=reading.conditions,
+        tool=reading.instrument,
+        step=float(reading.resolution) if reading.resolution is not None else None,
+        overdue=reading.overdue,
+    )
 
 
 def order_of(row: AppendOnly) -> int:
@@ -95,12 +101,17 @@ def prints_from(
         newest = max((row for places in flanks.values() for row in places.values()), key=order_of)
         prints.append(
             Print(
-                numbers[key[0]], order_of(newest), settings_from(newest.settings),
-                {name: Flanked({place: mark_from(row) for place, row in places.items()})
-                 for name, places in flanks.items()},
-                key[1], making_at(told, key),
+                numbers[key[0]],
+                order_of(newest),
+                settings_from(newest.settings),
+                {
+                    name: Flanked({place: mark_from(row) for place, row in places.items()})
+                    for name, places in flanks.items()
+                },
+                key[1],
+                making_at(told, key),
             )
-        )  # fmt: skip
+        )
     return tuple(prints)
 
 
@@ -113,9 +124,12 @@ def making_at(told: Iterable[PrintMade], upto: tuple[int, int]) -> Making:
 def mark_from(row: Pattern) -> Mark:
     """What is wiped on one flank, as the core takes it."""
     return Mark(
-        tuple(patch_of(outline) for outline in (row.outline, *row.more)), Edge(row.edge),
-        Strength(row.strength), _BY.get(row.taken, By.HAND), row.tooth or 0,
-    )  # fmt: skip
+        tuple(patch_of(outline) for outline in (row.outline, *row.more)),
+        Edge(row.edge),
+        Strength(row.strength),
+        _BY.get(row.taken, By.HAND),
+        row.tooth or 0,
+    )
 
 
 def patch_of(outline: Iterable[Iterable[float]]) -> Patch:
@@ -126,11 +140,9 @@ def patch_of(outline: Iterable[Iterable[float]]) -> Patch:
 def marks_from(rows: Iterable[StepMark]) -> dict[str, Marked]:
     """The newest mark on each step."""
     return {
-        row.step: Marked(
-            StepKind(row.mark), order_of(row), row.by, row.reason, settings_from(row.settings)
-        )
+        row.step: Marked(StepKind(row.mark), order_of(row), row.by, row.reason, settings_from(row.settings))
         for row in rows
-    }  # fmt: skip
+    }
 
 
 def runs_from(readings: Iterable[Reading]) -> tuple[Run, ...]:

@@ -22,9 +22,16 @@ KINDS = {"ring": "ring_run", "flange": "flange_run"}
 
 
 def take_turn(
-    user: User, job: Job, version: int, part: str, places: int, run: int, values: Sequence[Quantity],
-    entry: uuid.UUID, instrument: str = "",
-) -> int:  # fmt: skip
+    user: User,
+    job: Job,
+    version: int,
+    part: str,
+    places: int,
+    run: int,
+    values: Sequence[Quantity],
+    entry: uuid.UUID,
+    instrument: str = "",
+) -> int:
     """Keep one or more whole turns of a run, or its next single place; gives the run's number.
 
     A run number of 0 starts a new run.
@@ -36,9 +43,11 @@ def take_turn(
         raise AxleError("readings", given="nothing", wanted=f"{places} readings, one for each place")
     if len(values) != 1 and len(values) % places:
         raise AxleError(
-            "readings", given=f"{len(values)} readings", wanted=f"{places} a turn, or one alone",
+            "readings",
+            given=f"{len(values)} readings",
+            wanted=f"{places} a turn, or one alone",
             do="Count them: one may be missing or double.",
-        )  # fmt: skip
+        )
     if Reading.objects.filter(entry=entry, assembly__job=job).exists():
         return run
     for value in values:
@@ -51,19 +60,30 @@ def take_turn(
         mine = [row for row in rows if row.conditions["run"] == number]
         if mine and mine[0].conditions["places"] != places:
             raise AxleError(
-                "places", given=f"{places}", wanted=f"{mine[0].conditions['places']}, as the run began",
+                "places",
+                given=f"{places}",
+                wanted=f"{mine[0].conditions['places']}, as the run began",
                 do="Or start a new run.",
-            )  # fmt: skip
+            )
         settings = bridge.as_json(axle.state.settings)
         if mine and mine[0].settings.get("clock") != settings.get("clock"):
             raise Refused("The gear was clocked since that run began: start a new run.")
         for index, value in enumerate(values, start=len(mine)):
             Reading.objects.create(
-                entry=entry if index == len(mine) else uuid.uuid4(), assembly=axle.assembly, kind=kind,
-                place=index % places + 1, typed=value.text, unit=value.unit.symbol, value=value.core,
-                at=clock.now(), person=user, by=user.called, settings=settings, instrument=instrument,
+                entry=entry if index == len(mine) else uuid.uuid4(),
+                assembly=axle.assembly,
+                kind=kind,
+                place=index % places + 1,
+                typed=value.text,
+                unit=value.unit.symbol,
+                value=value.core,
+                at=clock.now(),
+                person=user,
+                by=user.called,
+                settings=settings,
+                instrument=instrument,
                 conditions=checked(kind, {"run": number, "places": places, "turn": index // places + 1}),
-            )  # fmt: skip
+            )
         change.what = f"read the {part} around, {len(values)} place{'s' if len(values) > 1 else ''}"
     return number
 
@@ -90,22 +110,32 @@ def _keep_clocking(user: User, axle: bridge.Axle, assembly: Assembly, holes: int
         position = clockings(told, axle.state.ring_bolts)[holes]
         expected = [
             {
-                "label": "Ring gear runout", "low": max(position.total - position.uncertainty, 0.0),
-                "high": position.total + position.uncertainty, "dimension": "length",
+                "label": "Ring gear runout",
+                "low": max(position.total - position.uncertainty, 0.0),
+                "high": position.total + position.uncertainty,
+                "dimension": "length",
             }
-        ]  # fmt: skip
+        ]
     before = axle.state.setting(Place.CLOCK)
     return Move.objects.create(
-        job=axle.job, assembly=assembly, title=f"Clock the gear by {holes} holes", station="ring_gear",
+        job=axle.job,
+        assembly=assembly,
+        title=f"Clock the gear by {holes} holes",
+        station="ring_gear",
         swaps=[
             {
-                "place": "clock", "before": str(before),
-                "after": str(Decimal(int(before + holes) % axle.state.ring_bolts)), "pieces": [],
+                "place": "clock",
+                "before": str(before),
+                "after": str(Decimal(int(before + holes) % axle.state.ring_bolts)),
+                "pieces": [],
             }
         ],
-        expected=expected, why=list(axle.diagnosis.why), taken_at=clock.now(), taken_by=user,
+        expected=expected,
+        why=list(axle.diagnosis.why),
+        taken_at=clock.now(),
+        taken_by=user,
         by=user.called,
-    )  # fmt: skip
+    )
 
 
 def _kind(part: str) -> str:

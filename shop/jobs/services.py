@@ -62,14 +62,24 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
         fence = type(shop).objects.select_for_update().get(pk=shop.pk)
         now = clock.now()
         job = Job(
-            shop=shop, number=fence.next_job_number, title=given.title, customer=given.customer,
-            complaint=given.complaint, arrived_on=given.arrived_on, promised_on=given.promised_on,
-            sheet=plain(sheet), new_bearings=given.new_bearings, mark_typed=given.mark.text,
-            mark_value=given.mark.core, mark_convention=given.mark_convention, touched_at=now,
-            touched_by=user, touched_what="opened the job",
+            shop=shop,
+            number=fence.next_job_number,
+            title=given.title,
+            customer=given.customer,
+            complaint=given.complaint,
+            arrived_on=given.arrived_on,
+            promised_on=given.promised_on,
+            sheet=plain(sheet),
+            new_bearings=given.new_bearings,
+            mark_typed=given.mark.text,
+            mark_value=given.mark.core,
+            mark_convention=given.mark_convention,
+            touched_at=now,
+            touched_by=user,
+            touched_what="opened the job",
             scope=scope_named(given.scope).scope,
             choices=_usual_school(shop, plain(sheet), given.scope),
-        )  # fmt: skip
+        )
         fence.next_job_number += 1
         fence.save(update_fields=["next_job_number"])
         job.save()
@@ -86,10 +96,19 @@ def _usual_school(shop: Shop, sheet: Mapping[str, Any], scope: str) -> dict[str,
 
 
 def take_reading(
-    user: User, job: Job, version: int, *, kind: str, place: int, quantity: Quantity,
-    entry: uuid.UUID, confidence: str = "fixture", instrument: str = "",
-    conditions: Mapping[str, Any] | None = None, tool: int | None = None,
-) -> Reading:  # fmt: skip
+    user: User,
+    job: Job,
+    version: int,
+    *,
+    kind: str,
+    place: int,
+    quantity: Quantity,
+    entry: uuid.UUID,
+    confidence: str = "fixture",
+    instrument: str = "",
+    conditions: Mapping[str, Any] | None = None,
+    tool: int | None = None,
+) -> Reading:
     """Store one reading as typed; at a place already read on this setting, strike the old one.
 
     ``tool`` is the instrument of the register that it was read with.
@@ -118,19 +137,32 @@ def take_reading(
         known_conditions = checked(kind, usual | dict(conditions or {}))
         # A reading that repeats another on purpose stands beside it: their mean counts.
         again = bool(known_conditions.get("again"))
-        old = None if again else _same_slot(
-            spec, assembly, settings, kind, place, known_conditions.get("places")
-        )  # fmt: skip
+        old = (
+            None
+            if again
+            else _same_slot(spec, assembly, settings, kind, place, known_conditions.get("places"))
+        )
         standing = calibration(gauge.due_on, timezone.localdate()) if gauge else None
         reading = Reading.objects.create(
-            entry=entry, assembly=assembly, kind=kind, place=place, typed=quantity.text,
-            unit=quantity.unit.symbol, value=quantity.core, at=clock.now(), person=user, by=user.called,
-            settings=settings, conditions=known_conditions,
-            instrument=gauge.name if gauge else instrument, confidence=confidence, strikes=old,
+            entry=entry,
+            assembly=assembly,
+            kind=kind,
+            place=place,
+            typed=quantity.text,
+            unit=quantity.unit.symbol,
+            value=quantity.core,
+            at=clock.now(),
+            person=user,
+            by=user.called,
+            settings=settings,
+            conditions=known_conditions,
+            instrument=gauge.name if gauge else instrument,
+            confidence=confidence,
+            strikes=old,
             resolution=gauge.resolution if gauge else None,
             overdue=standing.words if standing and standing.level == "overdue" else "",
             reason="read again" if old else "",
-        )  # fmt: skip
+        )
         if kind == "cap_torque":
             # Another torque on the caps is another bore: what was read under the old one goes stale.
             Position.objects.update_or_create(
@@ -158,8 +190,12 @@ def one_mark(mark: Quantity, convention: str) -> Mark:
     except ValueError:
         raise AxleError("mark", given=f"“{convention[:20]}”", wanted="a known convention") from None
     if known is MarkConvention.DISTANCE and not 20 <= mark.core <= 300:
-        raise AxleError("pinion mark", given=f"a distance of “{mark.text}”", wanted="20 to 300 mm",
-                        do="Is it a deviation, or in another unit?")  # fmt: skip
+        raise AxleError(
+            "pinion mark",
+            given=f"a distance of “{mark.text}”",
+            wanted="20 to 300 mm",
+            do="Is it a deviation, or in another unit?",
+        )
     return Mark(float(mark.core), known, bridge.mark_step(mark.text))
 
 
@@ -250,7 +286,7 @@ def take_move(user: User, job: Job, version: int) -> Move:
 
 def sign(
     user: User, job: Job, version: int, station: str, reason: str = "", verdict: Verdict | None = None
-) -> SignOff:  # fmt: skip
+) -> SignOff:
     """Sign a station as it stands; out of range it is a deviation and wants a reason.
 
     An inspection is signed with its verdict.
@@ -286,14 +322,21 @@ def sign(
         deviation = station != "sheet" and standing.status.value != "in range"
         if deviation and len(reason.strip()) < 4:
             raise AxleError(
-                "reason", given=quoted(reason),
+                "reason",
+                given=quoted(reason),
                 wanted="why this is accepted, in a few words",
-            )  # fmt: skip
+            )
         signed = SignOff.objects.create(
-            job=change.job, station=station, deviation=deviation, reason=reason.strip()[:500],
-            statement=_statement(axle, station, verdict), at=clock.now(),
-            person=user, by=user.called, settings=bridge.as_json(axle.state.settings),
-        )  # fmt: skip
+            job=change.job,
+            station=station,
+            deviation=deviation,
+            reason=reason.strip()[:500],
+            statement=_statement(axle, station, verdict),
+            at=clock.now(),
+            person=user,
+            by=user.called,
+            settings=bridge.as_json(axle.state.settings),
+        )
         if station == "sheet":
             change.job.state = Job.State.SIGNED
         change.what = f"signed {stations()[station].title.lower()}"
@@ -319,9 +362,14 @@ def reopen(user: User, job: Job, version: int, reason: str) -> None:
         raise AxleError("reason", given="nothing", wanted="why the job is opened again")
     with changing(job, user, version, signed=True) as change:
         SignOff.objects.create(
-            job=change.job, station="sheet", withdrawn=True, reason=reason.strip()[:500],
-            at=clock.now(), person=user, by=user.called,
-        )  # fmt: skip
+            job=change.job,
+            station="sheet",
+            withdrawn=True,
+            reason=reason.strip()[:500],
+            at=clock.now(),
+            person=user,
+            by=user.called,
+        )
         change.job.state = Job.State.OPEN
         change.what = "opened the job again"
 
@@ -336,9 +384,13 @@ def read_already(job: Job, kind: ReadingKind, place: int, conditions: Mapping[st
 
 
 def _same_slot(
-    spec: AxleSpec, assembly: Assembly, settings: Mapping[str, str], kind: str, place: int,
+    spec: AxleSpec,
+    assembly: Assembly,
+    settings: Mapping[str, str],
+    kind: str,
+    place: int,
     places: int | None = None,
-) -> Reading | None:  # fmt: skip
+) -> Reading | None:
     """The valid reading that a new one at the same place and settings replaces.
 
     Rotating torque after each bite of a sleeve's nut is a series: the nut moved in between, so
@@ -373,6 +425,13 @@ def _tool(user: User, kind: ReadingKind, tool: int) -> Instrument:
 
 def _strike(user: User, reading: Reading, reason: str) -> Reading:
     return Reading.objects.create(
-        assembly=reading.assembly, kind=reading.kind, place=reading.place, at=clock.now(),
-        person=user, by=user.called, strikes=reading, reason=reason, settings=reading.settings,
-    )  # fmt: skip
+        assembly=reading.assembly,
+        kind=reading.kind,
+        place=reading.place,
+        at=clock.now(),
+        person=user,
+        by=user.called,
+        strikes=reading,
+        reason=reason,
+        settings=reading.settings,
+    )

@@ -47,10 +47,12 @@ class Simulated:
         return Axle(
             self.hidden,
             Built(
-                {place: float(value) for place, value in now.items()}, self._off(assemblies, pieces),
-                loaded=self.run.prints > 0, turned=self._turned(now),
+                {place: float(value) for place, value in now.items()},
+                self._off(assemblies, pieces),
+                loaded=self.run.prints > 0,
+                turned=self._turned(now),
             ),
-        )  # fmt: skip
+        )
 
     def _turned(self, now: Mapping[Place, Decimal]) -> float:
         """Turn of the nut on the sleeve that is in; a new sleeve has none."""
@@ -93,10 +95,13 @@ def limits_of(spec: AxleSpec, *, used: bool) -> Limits:
     """What a sheet asks of the truth."""
     sheet = spec.sheet
     return Limits(
-        sheet.single("depth_tolerance") or depth_tolerance(), sheet.backlash_limits(), 4,
+        sheet.single("depth_tolerance") or depth_tolerance(),
+        sheet.backlash_limits(),
+        4,
         sheet.range("pinion_preload_used" if used else "pinion_preload_new"),
-        sheet.range("carrier_preload"), runout=sheet.single("ring_runout") or 1.0,
-    )  # fmt: skip
+        sheet.range("carrier_preload"),
+        runout=sheet.single("ring_runout") or 1.0,
+    )
 
 
 def simulated_axle(job: Job) -> Simulated | None:

@@ -25,17 +25,20 @@ def start(user: User, job: Job, title: str, minutes: int, step: str = "") -> Tim
         raise Refused("There is no such job in this shop.")
     now = clock.now()
     return Timer.objects.create(
-        job=job, step=step[:40], title=title[:60], minutes=minutes, started_at=now,
-        due_at=now + timedelta(minutes=minutes), by=user.called,
-    )  # fmt: skip
+        job=job,
+        step=step[:40],
+        title=title[:60],
+        minutes=minutes,
+        started_at=now,
+        due_at=now + timedelta(minutes=minutes),
+        by=user.called,
+    )
 
 
 def end(user: User, job: Job, timer_id: int) -> Timer:
     """Say that a wait was heard, or stop it before it is due."""
     with transaction.atomic():
-        timer = Timer.objects.select_for_update().filter(
-            pk=timer_id, job=job, job__shop=user.shop
-        ).first()  # fmt: skip
+        timer = Timer.objects.select_for_update().filter(pk=timer_id, job=job, job__shop=user.shop).first()
         if timer is None:
             raise Refused("There is no such wait on this job.")
         if timer.ended_at is None:

@@ -26,13 +26,19 @@ def new_job(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         given = form.cleaned_data
         job = services.open_job(
-            user, given["sheet"],
+            user,
+            given["sheet"],
             NewJob(
-                title=given["title"], customer=given["customer"], complaint=given["complaint"],
-                arrived_on=given["arrived_on"], promised_on=given["promised_on"],
-                new_bearings=given["bearings"] == "new", mark=given["mark"],
-                mark_convention=given["mark_convention"], scope=given["scope"],
+                title=given["title"],
+                customer=given["customer"],
+                complaint=given["complaint"],
+                arrived_on=given["arrived_on"],
+                promised_on=given["promised_on"],
+                new_bearings=given["bearings"] == "new",
+                mark=given["mark"],
+                mark_convention=given["mark_convention"],
+                scope=given["scope"],
             ),
-        )  # fmt: skip
+        )
         return redirect("bench", job.number)
     return render(request, "jobs/new.html", {"form": form}, status=422 if form.errors else 200)

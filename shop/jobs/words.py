@@ -22,8 +22,12 @@ MARK_WORDS = {
 def layout_words(axle: Axle) -> str:
     """The layout and gears in one line."""
     layout, gears = axle.spec.layout, axle.spec.gears
-    carrier = {"outboard": "side shims", "under_cone": "shims under the cones",
-               "covers": "side-cover shims", "adjusters": "adjusters"}  # fmt: skip
+    carrier = {
+        "outboard": "side shims",
+        "under_cone": "shims under the cones",
+        "covers": "side-cover shims",
+        "adjusters": "adjusters",
+    }
     preload = {"sleeve": "sleeve", "spacer": "spacer and shims", "step": "shims to a step"}
     return " · ".join(
         [
@@ -65,9 +69,11 @@ def turning(axle: Axle, swap: Swap) -> str:
         return ""
     facts = axle.plan.facts
     return turn_words(
-        axle.spec.layout.side_of(swap.place), Threads(facts["adjuster_thread"]), Stands(facts["stands"]),
+        axle.spec.layout.side_of(swap.place),
+        Threads(facts["adjuster_thread"]),
+        Stands(facts["stands"]),
         float(swap.change),
-    )  # fmt: skip
+    )
 
 
 def _is_sleeve(swap: Swap) -> bool:

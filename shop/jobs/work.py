@@ -32,9 +32,13 @@ class OutOfOrder(Exception):
 
 
 def choose(
-    user: User, job: Job, version: int, given: Mapping[str, str], reason: str = "",
+    user: User,
+    job: Job,
+    version: int,
+    given: Mapping[str, str],
+    reason: str = "",
     scope: str | None = None,
-) -> tuple[str, ...]:  # fmt: skip
+) -> tuple[str, ...]:
     """Choose parts and variants; the sequence follows. Names choices that fell with another.
 
     Another school than the shop's usual wants a reason, kept with the job.
@@ -65,9 +69,10 @@ def choose(
         if kept.get("slinger", facts["slinger"]) != facts["slinger"]:
             # It stands in the stacks: what was read with or without it no longer holds.
             Position.objects.update_or_create(
-                assembly=axle.assembly, place=Place.SLINGER.value,
+                assembly=axle.assembly,
+                place=Place.SLINGER.value,
                 defaults={"value": Decimal(SLINGER_AT[kept.get("slinger", "no")])},
-            )  # fmt: skip
+            )
         change.job.choices = kept
         if "school" in given:
             _keep_reason(user, change.job, axle, given["school"], reason)
@@ -88,16 +93,24 @@ def _keep_reason(user: User, job: Job, axle: bridge.Axle, school: str, reason: s
     if len(reason.strip()) < 4:
         titles = choices()["school"].values
         raise AxleError(
-            choices()["school"].title, given=f"“{titles[school].title}” without a reason",
+            choices()["school"].title,
+            given=f"“{titles[school].title}” without a reason",
             wanted=f"why this axle goes another way than the shop's usual, {titles[usual].title}",
-        )  # fmt: skip
+        )
     job.reasons = {**others, "school": reason.strip()[:200]}
 
 
 def mark_step(
-    user: User, job: Job, version: int, step: str, mark: Mark, entry: uuid.UUID, *,
-    reason: str = "", knowing: bool = False,
-) -> StepMark:  # fmt: skip
+    user: User,
+    job: Job,
+    version: int,
+    step: str,
+    mark: Mark,
+    entry: uuid.UUID,
+    *,
+    reason: str = "",
+    knowing: bool = False,
+) -> StepMark:
     """Mark a step begun, done, taken back, or passed with a signed reason.
 
     :raises OutOfOrder: the first time a step is done before those that come before it.
@@ -112,9 +125,10 @@ def mark_step(
         )
         if len(reason.strip()) < 4:
             raise AxleError(
-                "reason", given=quoted(reason),
+                "reason",
+                given=quoted(reason),
                 wanted="why the hold is passed, in a few words",
-            )  # fmt: skip
+            )
     with changing(job, user, version) as change:
         axle = bridge.load(change.job)
         axle.plan.find(step)  # a step that this job does not have is refused
@@ -128,12 +142,22 @@ def mark_step(
             rebuild(user, axle, {}, {Place.BEARINGS: count}, note="final bearings", always=True)
             axle = bridge.load(change.job)
         row = StepMark.objects.create(
-            job=change.job, step=step, mark=mark.value, reason=reason.strip()[:500], entry=entry,
-            at=clock.now(), person=user, by=user.called, settings=bridge.as_json(axle.state.settings),
-        )  # fmt: skip
+            job=change.job,
+            step=step,
+            mark=mark.value,
+            reason=reason.strip()[:500],
+            entry=entry,
+            at=clock.now(),
+            person=user,
+            by=user.called,
+            settings=bridge.as_json(axle.state.settings),
+        )
         words = {
-            Mark.BEGUN: "began", Mark.DONE: "did", Mark.UNDONE: "took back", Mark.WAIVED: "signed past",
-        }[mark]  # fmt: skip
+            Mark.BEGUN: "began",
+            Mark.DONE: "did",
+            Mark.UNDONE: "took back",
+            Mark.WAIVED: "signed past",
+        }[mark]
         change.what = f"{words} “{standing.step.title.lower()}”"
     return row
 
@@ -151,9 +175,14 @@ def finish_station(
             raise AxleError("station", given="nothing open", wanted="a station with open steps")
         for standing in free:
             StepMark.objects.create(
-                job=change.job, step=standing.step.step, mark=Mark.DONE.value, at=clock.now(), person=user,
-                by=user.called, settings=bridge.as_json(axle.state.settings),
-            )  # fmt: skip
+                job=change.job,
+                step=standing.step.step,
+                mark=Mark.DONE.value,
+                at=clock.now(),
+                person=user,
+                by=user.called,
+                settings=bridge.as_json(axle.state.settings),
+            )
         change.what = f"did {len(free)} steps"
     return len(free), tuple(s for s in here if s not in free)
 
@@ -166,26 +195,42 @@ def waive_all(user: User, job: Job, version: int, reason: str) -> int:
     )
     if len(reason.strip()) < 4:
         raise AxleError(
-            "reason", given=quoted(reason),
+            "reason",
+            given=quoted(reason),
             wanted="why the holds are passed, in a few words",
-        )  # fmt: skip
+        )
     with changing(job, user, version) as change:
         axle = bridge.load(change.job)
         held = axle.open_holds
         for standing in held:
             StepMark.objects.create(
-                job=change.job, step=standing.step.step, mark=Mark.WAIVED.value,
-                reason=reason.strip()[:500], at=clock.now(), person=user, by=user.called,
+                job=change.job,
+                step=standing.step.step,
+                mark=Mark.WAIVED.value,
+                reason=reason.strip()[:500],
+                at=clock.now(),
+                person=user,
+                by=user.called,
                 settings=bridge.as_json(axle.state.settings),
-            )  # fmt: skip
+            )
         change.what = f"signed past {len(held)} holds"
     return len(held)
 
 
 def record_arrival(
-    user: User, job: Job, version: int, *, complaint: str, use: str, oil: str, gears: str,
-    mileage: str, unit: str, noise: str, note: str,
-) -> None:  # fmt: skip
+    user: User,
+    job: Job,
+    version: int,
+    *,
+    complaint: str,
+    use: str,
+    oil: str,
+    gears: str,
+    mileage: str,
+    unit: str,
+    noise: str,
+    note: str,
+) -> None:
     """Keep what is taken down on arrival beside the readings."""
     digits = mileage.strip().replace(",", "").replace(" ", "")
     if digits and not (digits.isascii() and digits.isdigit() and len(digits) <= 7):
@@ -200,9 +245,11 @@ def record_arrival(
         held = change.job
         held.complaint = complaint.strip()[:2000]
         held.arrival = {
-            "mileage": int(digits) if digits else None, "unit": unit,
-            "noise": noise.strip()[:500], "note": note.strip()[:1000],
-        }  # fmt: skip
+            "mileage": int(digits) if digits else None,
+            "unit": unit,
+            "noise": noise.strip()[:500],
+            "note": note.strip()[:1000],
+        }
         held.choices = {**held.choices, "use": use, "gears": gears}
         if oil != "not_seen":
             held.choices["oil"] = oil
@@ -233,9 +280,11 @@ def _check_done(user: User, axle: bridge.Axle, standing: StepStanding, *, knowin
     hold = standing.step.hold
     if standing.held and not (hold and hold.by == "signature"):
         raise AxleError(
-            standing.step.title, given=standing.held[0].rstrip("."),
-            wanted="its reading or record in range", do="Or sign a deviation with a reason.",
-        )  # fmt: skip
+            standing.step.title,
+            given=standing.held[0].rstrip("."),
+            wanted="its reading or record in range",
+            do="Or sign a deviation with a reason.",
+        )
     before = open_before(standing.step.step, axle.progress)
     if hold and hold.by == "signature":
         rules.must(
@@ -246,9 +295,10 @@ def _check_done(user: User, axle: bridge.Axle, standing: StepStanding, *, knowin
         if held:
             # Oil is the last thing: it hides whatever was not measured before it.
             raise AxleError(
-                standing.step.title, given=f"“{held[0].step.title.lower()}” still open",
+                standing.step.title,
+                given=f"“{held[0].step.title.lower()}” still open",
                 wanted="every hold before it met, or signed past with its reason",
-            )  # fmt: skip
+            )
     stale = goes_stale(standing.step, axle.spec.layout)
     if before and not knowing:
         raise OutOfOrder(standing.step, before, stale)

@@ -59,13 +59,16 @@ def gear_rows(axle: Axle) -> list[dict[str, str]]:
         ("Drive flank angle", _degrees(gears.drive_angle), "drive_angle"),
         ("Coast flank angle", _degrees(gears.coast_angle), "coast_angle"),
         ("Cutter radius", f"{item.cutter_radius:.1f} mm", "" if gears.cutter_radius else "cutter_radius"),
-    ]  # fmt: skip
+    ]
     assumed = {*gears.assumed, *([] if gears.cutter_radius else ["cutter_radius"])}
     return [
-        {"title": title, "value": value,
-         "source": "usual proportion of the family" if name in assumed else "the job's sheet"}
+        {
+            "title": title,
+            "value": value,
+            "source": "usual proportion of the family" if name in assumed else "the job's sheet",
+        }
         for title, value, name in rows
-    ]  # fmt: skip
+    ]
 
 
 def _degrees(angle: float) -> str:

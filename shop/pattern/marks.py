@@ -52,9 +52,11 @@ def seen_from(given: Mapping[str, str], place: int) -> Seen:
     """
     tooth = given.get("tooth", "").strip()
     return Seen(
-        place, whole_number(tooth, "tooth", 1) if tooth else None, given.get("edge") or "feathered",
+        place,
+        whole_number(tooth, "tooth", 1) if tooth else None,
+        given.get("edge") or "feathered",
         given.get("strength") or "clear",
-    )  # fmt: skip
+    )
 
 
 def place_from(given: Mapping[str, str]) -> int:
@@ -70,9 +72,11 @@ def corners_from(text: str) -> tuple[tuple[float, float], ...]:
     points = _shapes(f"[{text}]")[0] if text.strip() else []
     if len(points) != 4:
         raise AxleError(
-            "corners", given=f"{len(points)} points", wanted="four",
+            "corners",
+            given=f"{len(points)} points",
+            wanted="four",
             do="Tap toe-root, heel-root, heel-top, toe-top.",
-        )  # fmt: skip
+        )
     return tuple(points)
 
 

@@ -30,9 +30,14 @@ from shop.pattern import chart
 
 # How the page is entered, in the order of its tabs.
 VIEWS = {
-    "compare": "Compare", "draw": "Draw", "words": "Words", "numbers": "Numbers", "photo": "Photo",
-    "made": "How it was made", "target": "Target",
-}  # fmt: skip
+    "compare": "Compare",
+    "draw": "Draw",
+    "words": "Words",
+    "numbers": "Numbers",
+    "photo": "Photo",
+    "made": "How it was made",
+    "target": "Target",
+}
 STEP = "pattern-print"
 # The sliders reach this far either way, in the shop's unit, by steps of this.
 _REACH = {"thou": ("10", "0.5"), "mm": ("0.25", "0.01")}
@@ -88,9 +93,11 @@ def predicted(mapped: PrintMap, display: Display, depth: float, ring: float) -> 
     return {
         "drive": flanks.outlines_path("drive", looked.outlines["drive"], 2),
         "coast": flanks.outlines_path("coast", looked.outlines["coast"], 2),
-        "depth": words[0], "ring": words[1], "backlash": _opened(looked, display),
+        "depth": words[0],
+        "ring": words[1],
+        "backlash": _opened(looked, display),
         "facts": looked.facts(),
-    }  # fmt: skip
+    }
 
 
 def _opened(looked: Looked, display: Display) -> str:
@@ -101,11 +108,12 @@ def _opened(looked: Looked, display: Display) -> str:
 def _print_in_hand(axle: Axle) -> Print | None:
     return next(
         (
-            p for p in axle.state.prints
+            p
+            for p in axle.state.prints
             if p.assembly == axle.state.assembly and p.number == axle.print_number
         ),
         None,
-    )  # fmt: skip
+    )
 
 
 def _wanted_place(axle: Axle, now: Print | None) -> int:
@@ -146,9 +154,13 @@ def _flank(
         words += ["hard edge"] if row.edge == Edge.HARD.value else []
         words += [row.strength] if row.strength != Strength.CLEAR.value else []
     shown = flanks.Shown(
-        computed=computed if view == "compare" else (), target=_target_outlines(axle, name, mapped, view),
-        ghosts=_ghosts(axle, name), words=" · ".join(words), stale=stale, handles=view == "draw",
-    )  # fmt: skip
+        computed=computed if view == "compare" else (),
+        target=_target_outlines(axle, name, mapped, view),
+        ghosts=_ghosts(axle, name),
+        words=" · ".join(words),
+        stale=stale,
+        handles=view == "draw",
+    )
     return {
         "flank": name,
         "mark": mark,
@@ -170,10 +182,12 @@ def is_whole(axle: Axle) -> bool:
 def mark_row(axle: Axle, flank: str, place: int) -> Pattern | None:
     """The newest row of a flank at a place of the print in hand."""
     rows = [
-        row for row in axle.patterns
+        row
+        for row in axle.patterns
         if (row.flank, row.place, row.number) == (flank, place, axle.print_number)
-        and row.assembly_id == axle.assembly.pk and row.taken != Pattern.Taken.AS_FOUND
-    ]  # fmt: skip
+        and row.assembly_id == axle.assembly.pk
+        and row.taken != Pattern.Taken.AS_FOUND
+    ]
     return rows[-1] if rows else None
 
 
@@ -221,16 +235,27 @@ def _sliders(mapped: PrintMap, display: Display, depth: float, ring: float) -> d
     ends = {"depth": ("shallow", "deep"), "ring": ("near", "away")}
     rows = [
         {
-            "name": name, "title": title, "value": display.show(value).replace("−", "-"), "shown": shown,
-            "reach": reach, "step": step, "low": ends[name][0], "high": ends[name][1],
+            "name": name,
+            "title": title,
+            "value": display.show(value).replace("−", "-"),
+            "shown": shown,
+            "reach": reach,
+            "step": step,
+            "low": ends[name][0],
+            "high": ends[name][1],
             "effect": effects[name],
         }
         for name, title, value, shown in (
-            ("depth", "Pinion depth", depth, words[0]), ("ring", "Ring gear", ring, words[1]),
+            ("depth", "Pinion depth", depth, words[0]),
+            ("ring", "Ring gear", ring, words[1]),
         )
-    ]  # fmt: skip
-    return {"rows": rows, "unit": display.length.symbol, "lash": _opened(mapped.at(depth, ring), display),
-            "facts": mapped.at(depth, ring).facts()}  # fmt: skip
+    ]
+    return {
+        "rows": rows,
+        "unit": display.length.symbol,
+        "lash": _opened(mapped.at(depth, ring), display),
+        "facts": mapped.at(depth, ring).facts(),
+    }
 
 
 def _places(axle: Axle, now: Print | None, at: int) -> list[dict[str, Any]]:
@@ -248,12 +273,18 @@ def _tooth(axle: Axle, place: int) -> int | str:
 def _made(axle: Axle) -> dict[str, Any]:
     making = axle.making
     return {
-        "compounds": [c.value for c in Compound], "compound": making.compound.value,
-        "loads": LOADS, "load": making.load, "directions": DIRECTIONS, "direction": making.direction,
-        "turns": f"{making.turns:g}", "teeth": making.teeth, "places": making.places,
+        "compounds": [c.value for c in Compound],
+        "compound": making.compound.value,
+        "loads": LOADS,
+        "load": making.load,
+        "directions": DIRECTIONS,
+        "direction": making.direction,
+        "turns": f"{making.turns:g}",
+        "teeth": making.teeth,
+        "places": making.places,
         "doubts": making.doubts,
         "words": making.words,
-    }  # fmt: skip
+    }
 
 
 def _targets(axle: Axle) -> dict[str, Any]:
@@ -261,11 +292,14 @@ def _targets(axle: Axle) -> dict[str, Any]:
     now: Goal = prints.goal
     rows = [
         {
-            "value": school.value, "title": TITLES[school], "words": WORDS[school],
-            "offered": school in prints.goals, "current": school is now.school,
+            "value": school.value,
+            "title": TITLES[school],
+            "words": WORDS[school],
+            "offered": school in prints.goals,
+            "current": school is now.school,
         }
         for school in School
-    ]  # fmt: skip
+    ]
     return {"rows": rows, "chart": sorted(axle.spec.chart)}
 
 

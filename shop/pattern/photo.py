@@ -36,14 +36,23 @@ def context(axle: Axle, row: Photo, given: Mapping[str, str]) -> dict[str, Any]:
     compound = given.get("compound") or axle.making.compound.value
     place = given.get("place", "1")
     return {
-        "axle": axle, "job": axle.job, "display": axle.display, "photo": row, "flank": flank,
-        "place": place if place.isdigit() else "1", "corners": corners, "names": CORNERS,
-        "compound": compound, "compounds": [c.value for c in Compound], "entry": str(uuid.uuid4()),
-        "tooth": given.get("tooth", ""), "as_found": bool(given.get("found")),
+        "axle": axle,
+        "job": axle.job,
+        "display": axle.display,
+        "photo": row,
+        "flank": flank,
+        "place": place if place.isdigit() else "1",
+        "corners": corners,
+        "names": CORNERS,
+        "compound": compound,
+        "compounds": [c.value for c in Compound],
+        "entry": str(uuid.uuid4()),
+        "tooth": given.get("tooth", ""),
+        "as_found": bool(given.get("found")),
         "places": range(1, axle.making.places + 1),
         "link": reverse("pattern-photo", args=[axle.job.number, row.pk]),
         **found(axle, row, {**given, "corners": corners, "compound": compound, "flank": flank}),
-    }  # fmt: skip
+    }
 
 
 def found(axle: Axle, row: Photo, given: Mapping[str, str]) -> dict[str, Any]:

@@ -47,13 +47,21 @@ def whole_chart(request: HttpRequest, number: int) -> HttpResponse:
     axle = bridge.load(queries.job_of(user, number), display_for(user))
     mapped, says = print_map(axle.state), read_print(axle.state)
     return render(
-        request, "pattern/chart.html",
-        {"axle": axle, "job": axle.job, "display": axle.display,
-         "chart": chart.chart(axle, mapped, None if says is None or says.stale else says, "whole")
-         if mapped else None,
-         "refused": chart.refused(axle), "gears": chart.gear_rows(axle), "here": "bench",
-         "page_title": "Chart"},
-    )  # fmt: skip
+        request,
+        "pattern/chart.html",
+        {
+            "axle": axle,
+            "job": axle.job,
+            "display": axle.display,
+            "chart": chart.chart(axle, mapped, None if says is None or says.stale else says, "whole")
+            if mapped
+            else None,
+            "refused": chart.refused(axle),
+            "gears": chart.gear_rows(axle),
+            "here": "bench",
+            "page_title": "Chart",
+        },
+    )
 
 
 def guide(request: HttpRequest) -> HttpResponse:
@@ -73,9 +81,15 @@ def upload(request: HttpRequest, number: int) -> HttpResponse:
         if file is None:
             raise AxleError("photo", given="nothing", wanted="a picture from the camera or a file")
         kept = photos.keep(
-            user, job, version_of(request), page.STEP, file, file.size or 0,
-            entry_of(request.POST.get("entry")), "print of the contact pattern",
-        )  # fmt: skip
+            user,
+            job,
+            version_of(request),
+            page.STEP,
+            file,
+            file.size or 0,
+            entry_of(request.POST.get("entry")),
+            "print of the contact pattern",
+        )
     except (*IN_WORDS, Stale) as problem:
         messages.error(request, str(problem))
         return redirect(bench)
@@ -103,9 +117,14 @@ def photo(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
                 corners=corners,
             )
             prints.mark(
-                user, axle.job, version_of(request), flank=flank, patches=patches_from(flank, given),
-                entry=entry_of(given.get("entry")), seen=seen,
-            )  # fmt: skip
+                user,
+                axle.job,
+                version_of(request),
+                flank=flank,
+                patches=patches_from(flank, given),
+                entry=entry_of(given.get("entry")),
+                seen=seen,
+            )
         except (*IN_WORDS, Stale) as problem:
             error = str(problem)
         else:
@@ -115,10 +134,11 @@ def photo(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
                 back if given.get("found") else f"{reverse('bench', args=[number])}?station=pattern"
             )
     return render(
-        request, "pattern/photo.html",
+        request,
+        "pattern/photo.html",
         photo_page.context(axle, row, given) | {"error": error, "here": "bench", "page_title": "Photo"},
         status=422 if error else 200,
-    )  # fmt: skip
+    )
 
 
 @posts_only

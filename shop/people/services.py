@@ -35,9 +35,10 @@ def set_ways(owner: User, schools: Mapping[str, str], ring_side: str, far_side: 
             raise AxleError("school", given=f"“{school[:20]}”", wanted="one that such an axle can follow")
         if school and school not in {name for name, _ in schools_on()[carrier]}:
             raise AxleError(
-                "school", given=f"“{values[school].title}”",
+                "school",
+                given=f"“{values[school].title}”",
                 wanted=" or ".join(title for _, title in schools_on()[carrier]),
-            )  # fmt: skip
+            )
     shop.schools = {carrier: school for carrier, school in schools.items() if school}
     shop.ring_side_name, shop.far_side_name = ring_side.strip()[:30], far_side.strip()[:30]
     shop.save(update_fields=["schools", "ring_side_name", "far_side_name"])
@@ -62,9 +63,13 @@ def add_person(
     """Let somebody into the owner's shop."""
     rules.must(rules.may_edit_people(owner), "Only the owner lets people in.")
     return User.objects.create_user(
-        username=username, password=password, first_name=first_name, last_name=last_name,
-        role=role, shop=owner.shop,
-    )  # fmt: skip
+        username=username,
+        password=password,
+        first_name=first_name,
+        last_name=last_name,
+        role=role,
+        shop=owner.shop,
+    )
 
 
 def set_role(owner: User, person_id: int, role: str) -> User:

@@ -14,9 +14,11 @@ from shop.people.models import FootSwitch, Role, User
 def _carriers(user: User) -> list[dict[str, object]]:
     """Each kind of carrier with the schools it can follow, and this shop's usual."""
     titles = {
-        "outboard": "Side shims", "under_cone": "Shims under the cones", "covers": "Side covers",
+        "outboard": "Side shims",
+        "under_cone": "Shims under the cones",
+        "covers": "Side covers",
         "adjusters": "Threaded adjusters",
-    }  # fmt: skip
+    }
     usual = user.shop.schools if user.shop else {}
     return [
         {"name": name, "title": titles[name], "schools": schools, "usual": usual.get(name, "")}
@@ -47,12 +49,18 @@ def people(request: HttpRequest) -> HttpResponse:
             messages.success(request, f"{person.called} can sign in now.")
         return redirect("people")
     return render(
-        request, "people/people.html",
-        {"people": User.objects.filter(shop=user.shop).order_by("first_name"), "form": form,
-         "roles": Role.choices, "may_edit": rules.may_edit_people(user),
-         "foot_switches": FootSwitch.choices, "carriers": _carriers(user)},
+        request,
+        "people/people.html",
+        {
+            "people": User.objects.filter(shop=user.shop).order_by("first_name"),
+            "form": form,
+            "roles": Role.choices,
+            "may_edit": rules.may_edit_people(user),
+            "foot_switches": FootSwitch.choices,
+            "carriers": _carriers(user),
+        },
         status=422 if form.errors else 200,
-    )  # fmt: skip
+    )
 
 
 @posts_only

@@ -33,12 +33,17 @@ _TURNS: Mapping[str, str] = {
     "sides": "Both adjusters are turned in by two holes.",
 }
 _ABOUT: Mapping[str, str] = {
-    "head": "under the pinion's head", "cup": "behind the inner cup", "cartridge": "under the cartridge",
-    "outboard": "outboard of the cups", "under_cone": "under the cones",
-    "covers": "under bolted side covers", "adjusters": "in threaded adjusters",
-    "sleeve": "a collapsible sleeve", "spacer": "a solid spacer and shims",
+    "head": "under the pinion's head",
+    "cup": "behind the inner cup",
+    "cartridge": "under the cartridge",
+    "outboard": "outboard of the cups",
+    "under_cone": "under the cones",
+    "covers": "under bolted side covers",
+    "adjusters": "in threaded adjusters",
+    "sleeve": "a collapsible sleeve",
+    "spacer": "a solid spacer and shims",
     "step": "shims against a step",
-}  # fmt: skip
+}
 
 
 def round_context(run: PracticeRun) -> dict[str, Any]:
@@ -48,11 +53,15 @@ def round_context(run: PracticeRun) -> dict[str, Any]:
     last = _question(run, at - 1) | run.answers[-1] if at else None
     over = run.ended_at is not None
     return {
-        "run": run, "exercise": exercise, "number": at + 1, "count": exercise.questions,
-        "question": None if over else _question(run, at), "last": last,
+        "run": run,
+        "exercise": exercise,
+        "number": at + 1,
+        "count": exercise.questions,
+        "question": None if over else _question(run, at),
+        "last": last,
         "hint": run.hint_version == at + 1 and not over,
         "good": sum(row["given"] == row["right"] for row in run.answers),
-    }  # fmt: skip
+    }
 
 
 def right_answer(run: PracticeRun) -> tuple[str, int]:
@@ -77,16 +86,24 @@ def _question(run: PracticeRun, at: int) -> dict[str, Any]:
         answers = list(PATTERN_ANSWERS.items())
         hint = "Deep prints low on both flanks, shallow prints high: the heights decide, not the lengths."
         words = "A print of both flanks; the backlash is in range."
-        return {"drawings": drawn, "answers": answers, "words": words, "hint": hint,
-                "right_words": PATTERN_ANSWERS[asked.answer]}  # fmt: skip
+        return {
+            "drawings": drawn,
+            "answers": answers,
+            "words": words,
+            "hint": hint,
+            "right_words": PATTERN_ANSWERS[asked.answer],
+        }
     shim = shim_question(_seed(run, at))
     answers = list(SHIM_ANSWERS[shim.place].items())
     turns = shim.layout.has_adjusters and shim.place in _TURNS
     return {
-        "drawings": [section(shim.layout)], "answers": answers, "about": _about(shim.layout),
+        "drawings": [section(shim.layout)],
+        "answers": answers,
+        "about": _about(shim.layout),
         "words": _TURNS[shim.place] if turns else _SHIMS[shim.place],
-        "right_words": SHIM_ANSWERS[shim.place][shim.answer], "hint": _hint(shim.place),
-    }  # fmt: skip
+        "right_words": SHIM_ANSWERS[shim.place][shim.answer],
+        "hint": _hint(shim.place),
+    }
 
 
 _HELD = "Ask whether the shim pushes the bearing in, or holds its cover out; the ring gear follows."
@@ -116,14 +133,18 @@ def result_context(run: PracticeRun, display: Display) -> dict[str, Any]:
     assert found is not None
     best = practice.best_packs(found)
     return {
-        "run": run, "job": run.job, "exercise": exercise_named(run.exercise),
+        "run": run,
+        "job": run.job,
+        "exercise": exercise_named(run.exercise),
         "lines": [(words, f"{points}".replace("-", "−")) for words, points in run.lines],
         "rows": [_told_row(told, display) for told in practice.truth_of(axle, found)],
         "wrong": practice.wrong_of(found, exercise_named(run.exercise)),
         "fault": FAULT_WORDS[Fault(run.fault)] if run.fault else "",
         "named": FAULT_WORDS[Fault(run.named)] if run.named else "",
-        "steps": best.steps, "packs": _pack_rows(axle, best, display), "assembly": axle.assembly.number,
-    }  # fmt: skip
+        "steps": best.steps,
+        "packs": _pack_rows(axle, best, display),
+        "assembly": axle.assembly.number,
+    }
 
 
 def _told_row(told: practice.Told, display: Display) -> dict[str, str]:
@@ -134,8 +155,12 @@ def _told_row(told: practice.Told, display: Display) -> dict[str, str]:
         believed = show(told.believed, unit, sign=signed)
         if told.spread:
             believed += f" ± {show(told.spread, unit)}"
-    return {"label": told.label, "true": show(told.true, unit, sign=signed), "believed": believed,
-            "unit": unit.symbol}  # fmt: skip
+    return {
+        "label": told.label,
+        "true": show(told.true, unit, sign=signed),
+        "believed": believed,
+        "unit": unit.symbol,
+    }
 
 
 def _pack_rows(axle: Axle, best: Best, display: Display) -> list[dict[str, str]]:
@@ -144,12 +169,14 @@ def _pack_rows(axle: Axle, best: Best, display: Display) -> list[dict[str, str]]
     for place, value in best.packs.items():
         turned = layout.has_adjusters and place in (Place.RING, Place.FAR)
         now = float(axle.state.setting(place))
-        rows.append({
-            "place": place_words(axle, place),
-            "right": f"{value:.1f} holes" if turned else show(value, display.length),
-            "now": f"{now:.1f} holes" if turned else show(now, display.length) if now else "—",
-            "unit": "" if turned else display.length.symbol,
-        })  # fmt: skip
+        rows.append(
+            {
+                "place": place_words(axle, place),
+                "right": f"{value:.1f} holes" if turned else show(value, display.length),
+                "now": f"{now:.1f} holes" if turned else show(now, display.length) if now else "—",
+                "unit": "" if turned else display.length.symbol,
+            }
+        )
     return rows
 
 

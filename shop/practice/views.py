@@ -26,10 +26,14 @@ def ladder(request: HttpRequest) -> HttpResponse:
     user = user_of(request)
     rungs = queries.rungs_of(queries.runs_of(user))
     return render(
-        request, "practice/ladder.html",
-        {"rungs": rungs, "done": sum(r.best is not None for r in rungs),
-         "may_see": rules.may_edit_people(user)},
-    )  # fmt: skip
+        request,
+        "practice/ladder.html",
+        {
+            "rungs": rungs,
+            "done": sum(r.best is not None for r in rungs),
+            "may_see": rules.may_edit_people(user),
+        },
+    )
 
 
 def people(request: HttpRequest) -> HttpResponse:

@@ -33,10 +33,12 @@ _WANTS = (
 )
 # Warming is typed in kelvin, lengths in millimetres: the hint is no reading.
 _HEAT = (
-    ("side_span", "between the carrier's cups, mm"), ("pinion_span", "between the pinion's cups, mm"),
-    ("mounting", "axis to pinion seat, mm"), ("housing_rise", "housing warmer by, °C or °F"),
+    ("side_span", "between the carrier's cups, mm"),
+    ("pinion_span", "between the pinion's cups, mm"),
+    ("mounting", "axis to pinion seat, mm"),
+    ("housing_rise", "housing warmer by, °C or °F"),
     ("gears_above", "gears over the housing, °C or °F"),
-)  # fmt: skip
+)
 
 
 def carrier(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
@@ -71,9 +73,11 @@ def wanted_from(given: Mapping[str, str], display: Display) -> Wanted:
         if abs(typed.core) > most:
             top = f"{brief(most, display.length)} {display.length.symbol} at the most"
             raise AxleError(
-                words, given=f"“{typed.text}”", wanted=top,
+                words,
+                given=f"“{typed.text}”",
+                wanted=top,
                 do="Thousandths or millimetres? Check the unit.",
-            )  # fmt: skip
+            )
         found[name] = float(typed.core)
     return Wanted(**found)
 
@@ -94,9 +98,11 @@ def plan(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
             )
             return shown
         shown |= {
-            "move": move, "rows": swap_rows(axle, move), "expected": expected_rows(axle, move),
+            "move": move,
+            "rows": swap_rows(axle, move),
+            "expected": expected_rows(axle, move),
             "changes": any(swap.change for swap in move.swaps),
-        }  # fmt: skip
+        }
         if axle.spec.layout.has_adjusters:
             shown["locks"] = _locks(axle, wanted)
     except AxleError as problem:
@@ -106,19 +112,25 @@ def plan(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
 
 def _locks(axle: Axle, wanted: Wanted) -> list[dict[str, Any]]:
     sides = plan_sides(
-        axle.state, axle.display, backlash=wanted.backlash, interference=wanted.interference,
-        deeper=wanted.deeper, hold=wanted.backlash is None,
-    )  # fmt: skip
+        axle.state,
+        axle.display,
+        backlash=wanted.backlash,
+        interference=wanted.interference,
+        deeper=wanted.deeper,
+        hold=wanted.backlash is None,
+    )
     if sides is None:
         return []
     return [
         {
-            "ring": f"{row.ring:g}", "far": f"{row.far:g}",
+            "ring": f"{row.ring:g}",
+            "far": f"{row.far:g}",
             "smallest": axle.display.show(row.smallest) if row.smallest is not None else "—",
-            "load": axle.display.show(row.interference), "good": row.in_range,
+            "load": axle.display.show(row.interference),
+            "good": row.in_range,
         }
         for row in locks_around(axle.state, sides)
-    ]  # fmt: skip
+    ]
 
 
 def ratio(axle: Axle) -> dict[str, Any]:
@@ -140,9 +152,14 @@ def ratio(axle: Axle) -> dict[str, Any]:
             }
         )
     return {
-        "rows": rows, "per_ring": ratios.per_ring, "u": ratios.ring_spread, "share": ratios.share,
-        "share_u": ratios.share_spread, "per_depth": f"{abs(ratios.per_depth):.2f}", "moves": ratios.moves,
-    }  # fmt: skip
+        "rows": rows,
+        "per_ring": ratios.per_ring,
+        "u": ratios.ring_spread,
+        "share": ratios.share,
+        "share_u": ratios.share_spread,
+        "per_depth": f"{abs(ratios.per_depth):.2f}",
+        "moves": ratios.moves,
+    }
 
 
 def _change(axle: Axle, before: Mapping[Place, Decimal], after: Mapping[Place, Decimal]) -> str:
@@ -167,8 +184,14 @@ def _book(axle: Axle) -> dict[str, Any]:
         "now": now,
         "has_adjusters": has,
         "lines": [
-            {"words": DONE_WORDS[Done(row.done)], "ring": row.ring, "far": row.far, "note": row.words,
-             "by": row.by, "at": row.at}
+            {
+                "words": DONE_WORDS[Done(row.done)],
+                "ring": row.ring,
+                "far": row.far,
+                "note": row.words,
+                "by": row.by,
+                "at": row.at,
+            }
             for row in axle.job.carrier_lines.order_by("-id")[:8]
         ],
         "caps": [(done.value, DONE_WORDS[done]) for done in _CAPS],
@@ -179,7 +202,7 @@ def _book(axle: Axle) -> dict[str, Any]:
             {"title": side_title(axle, place), "holes": axle.state.settings.get(place)}
             for place in (Place.RING, Place.FAR)
         ],
-    }  # fmt: skip
+    }
 
 
 def heat(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:

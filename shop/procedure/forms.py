@@ -15,9 +15,18 @@ def own_group_from(given: Mapping[str, str], display: Display) -> dict[str, Any]
     """
     found: dict[str, Any] = {
         name: given.get(name, "").strip()[:most]
-        for name, most in (("title", 40), ("shape", 20), ("thread", 24), ("grade", 24), ("hand", 5),
-                           ("coating", 60), ("source", 120), ("after", 20), ("note", 120))
-    }  # fmt: skip
+        for name, most in (
+            ("title", 40),
+            ("shape", 20),
+            ("thread", 24),
+            ("grade", 24),
+            ("hand", 5),
+            ("coating", 60),
+            ("source", 120),
+            ("after", 20),
+            ("note", 120),
+        )
+    }
     found["count"] = whole_number(given.get("count"), "count", 1, 40)
     found["low"] = float(parse(given.get("low", ""), display.bolt_torque, "torque").core)
     if given.get("high", "").strip():

@@ -40,20 +40,28 @@ from shop.people.models import User
 from shop.stock import tray
 
 _KINDS = {
-    "stand": "Stands and lifting", "tool": "Tools", "gauge": "Gauges", "consumable": "Consumables",
+    "stand": "Stands and lifting",
+    "tool": "Tools",
+    "gauge": "Gauges",
+    "consumable": "Consumables",
     "part": "Parts",
-}  # fmt: skip
+}
 # How the bolts of a group of the shop's own lie.
 SHAPE_WORDS = {
-    "circle": "in a circle: star order", "rectangle": "around a rectangle", "pair": "a pair",
-    "pair_of_circles": "a circle on each side", "single": "one",
-}  # fmt: skip
+    "circle": "in a circle: star order",
+    "rectangle": "around a rectangle",
+    "pair": "a pair",
+    "pair_of_circles": "a circle on each side",
+    "single": "one",
+}
 # What each reading as received is held against on the finished axle.
 _NOW = {
-    "arrival_backlash": "backlash", "arrival_runout": "ring_runout",
-    "arrival_total_torque": "total_torque", "arrival_pinion_torque": "pinion_torque",
+    "arrival_backlash": "backlash",
+    "arrival_runout": "ring_runout",
+    "arrival_total_torque": "total_torque",
+    "arrival_pinion_torque": "pinion_torque",
     "arrival_pinion_play": "pinion_end_play",
-}  # fmt: skip
+}
 _EVENTS = {"off": "came off", "back": "back in", "scrapped": "thrown away", "lost": "lost"}
 
 
@@ -92,18 +100,24 @@ def tools(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
     for need in axle.plan.needs:
         groups[_KINDS[need.tool.kind]].append(
             {
-                "name": need.tool.tool, "title": need.tool.title, "stops": need.tool.stops,
-                "first": need.first.title, "state": axle.job.tools.get(need.tool.tool, ""),
+                "name": need.tool.tool,
+                "title": need.tool.title,
+                "stops": need.tool.stops,
+                "first": need.first.title,
+                "state": axle.job.tools.get(need.tool.tool, ""),
             }
-        )  # fmt: skip
+        )
     for part in wanted_parts(axle.found):
         name = f"{PART}{part.part}"
         groups[_KINDS["part"]].append(
             {
-                "name": name, "title": f"New: {part.title.lower()}", "stops": True,
-                "first": "replaced by the findings", "state": axle.job.tools.get(name, ""),
+                "name": name,
+                "title": f"New: {part.title.lower()}",
+                "stops": True,
+                "first": "replaced by the findings",
+                "state": axle.job.tools.get(name, ""),
             }
-        )  # fmt: skip
+        )
     rows = [row for group in groups.values() for row in group]
     return {
         "groups": groups,
@@ -118,19 +132,30 @@ def arrival(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
     del query
     facts, record = axle.plan.facts, axle.job.arrival
     named = {
-        name: {"title": choices()[name].title, "values": list(choices()[name].values.values()),
-               "now": facts[name] if name in axle.job.choices or name != "oil" else "not_seen"}
+        name: {
+            "title": choices()[name].title,
+            "values": list(choices()[name].values.values()),
+            "now": facts[name] if name in axle.job.choices or name != "oil" else "not_seen",
+        }
         for name in ("use", "oil", "gears")
-    }  # fmt: skip
+    }
     views = []
     for flank in ("drive", "coast"):
         patch = axle.state.found.get(flank)
         ends = dict(zip(("toe", "heel", "root", "top"), patch.percent, strict=True)) if patch else {}
         views.append(
-            {"flank": flank, "patch": patch, "reach": ends, "entry": str(uuid.uuid4()),
-             "drawn": str(uuid.uuid4()), "photo": str(uuid.uuid4()), "drawing": flanks.flank(
-                 flank, Mark((patch,)) if patch else None, flanks.Shown(target=[target(flank).outline]))}
-        )  # fmt: skip
+            {
+                "flank": flank,
+                "patch": patch,
+                "reach": ends,
+                "entry": str(uuid.uuid4()),
+                "drawn": str(uuid.uuid4()),
+                "photo": str(uuid.uuid4()),
+                "drawing": flanks.flank(
+                    flank, Mark((patch,)) if patch else None, flanks.Shown(target=[target(flank).outline])
+                ),
+            }
+        )
     return {
         "record": record,
         "named": named,
@@ -147,21 +172,33 @@ def register_page(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
     lines: dict[str, list[dict[str, Any]]] = {}
     for row in axle.register:
         lines.setdefault(row.item, []).append(
-            {"event": _EVENTS[row.event], "key": row.event, "words": row.words or str(row.count or ""),
-             "by": row.by, "at": row.at}
-        )  # fmt: skip
+            {
+                "event": _EVENTS[row.event],
+                "key": row.event,
+                "words": row.words or str(row.count or ""),
+                "by": row.by,
+                "at": row.at,
+            }
+        )
     rows = []
     for item in items_of(axle.plan.facts):
         said = lines.get(item.item, [])
         last = said[-1]["key"] if said else ""
         rows.append(
-            {"item": item, "lines": said, "last": last, "entry": str(uuid.uuid4()),
-             "offers": _offers(item.kind, last)}
-        )  # fmt: skip
+            {
+                "item": item,
+                "lines": said,
+                "last": last,
+                "entry": str(uuid.uuid4()),
+                "offers": _offers(item.kind, last),
+            }
+        )
     words = {
-        "marks": "Marks", "shims": "Shims measured", "back": "Back in at reassembly",
+        "marks": "Marks",
+        "shims": "Shims measured",
+        "back": "Back in at reassembly",
         "tools_in": "Small tools counted in",
-    }  # fmt: skip
+    }
     return {
         "rows": rows,
         "lists": [(words[name], axle.records.open_lists[name]) for name in LISTS],
@@ -222,9 +259,13 @@ def findings(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
     for name, part in parts().items():
         row = newest_of.get(name)
         rows.append(
-            {"part": part, "found": finding(row) if row else None, "entry": str(uuid.uuid4()),
-             "photo_step": "inspect-bearings"}
-        )  # fmt: skip
+            {
+                "part": part,
+                "found": finding(row) if row else None,
+                "entry": str(uuid.uuid4()),
+                "photo_step": "inspect-bearings",
+            }
+        )
     return {
         "rows": rows,
         "decisions": DECISIONS,
@@ -239,10 +280,17 @@ def finding(row: Finding) -> dict[str, Any]:
     """One finding in words."""
     found = Found(row.part, row.sign, row.decision, row.reason)
     return {
-        "part": parts()[row.part].title, "sign": found.seen.title, "key": row.sign,
-        "cause": found.seen.cause, "check": found.seen.check, "decision": DECISIONS[row.decision],
-        "decided": row.decision, "reason": row.reason, "by": row.by, "at": row.at,
-    }  # fmt: skip
+        "part": parts()[row.part].title,
+        "sign": found.seen.title,
+        "key": row.sign,
+        "cause": found.seen.cause,
+        "check": found.seen.check,
+        "decision": DECISIONS[row.decision],
+        "decided": row.decision,
+        "reason": row.reason,
+        "by": row.by,
+        "at": row.at,
+    }
 
 
 def runout(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
@@ -322,19 +370,28 @@ def torque(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
             stages.append({"stage": stage.stage, "row": row, "stale": stage.stale, "waits": stage.waits})
         rows.append(
             {
-                "group": group, "stages": stages, "done": standing.is_done, "drawing": bolts(group),
-                "note": group.note_in(axle.display), "own": group.group.startswith("own-"),
-                "trial": standing.trial, "trial_row": _trial_row(axle, standing),
+                "group": group,
+                "stages": stages,
+                "done": standing.is_done,
+                "drawing": bolts(group),
+                "note": group.note_in(axle.display),
+                "own": group.group.startswith("own-"),
+                "trial": standing.trial,
+                "trial_row": _trial_row(axle, standing),
                 "entry": str(uuid.uuid4()),
                 "both": in_both(group.wanted, unit),
                 "figures": group.wanted.words(unit),
                 "order": " ".join(str(bolt) for bolt in group.order),
             }
-        )  # fmt: skip
+        )
     return {
-        "rows": rows, "unit": unit, "threads": list(threads()), "grades": list(classes()),
-        "shapes": SHAPE_WORDS.items(), "used_before": used_before(axle.job),
-    }  # fmt: skip
+        "rows": rows,
+        "unit": unit,
+        "threads": list(threads()),
+        "grades": list(classes()),
+        "shapes": SHAPE_WORDS.items(),
+        "used_before": used_before(axle.job),
+    }
 
 
 def _trial_row(axle: Axle, standing: GroupStanding) -> Tightening | None:
@@ -350,10 +407,13 @@ def photos(axle: Axle, query: Mapping[str, str]) -> dict[str, Any]:
     del query
     titles = {step.step: step for step in axle.plan.steps}
     rows: list[dict[str, Any]] = [
-        {"photo": photo, "title": titles[photo.step].title if photo.step in titles else photo.step,
-         "station": titles[photo.step].station if photo.step in titles else "arrival"}
+        {
+            "photo": photo,
+            "title": titles[photo.step].title if photo.step in titles else photo.step,
+            "station": titles[photo.step].station if photo.step in titles else "arrival",
+        }
         for photo in Photo.objects.filter(job=axle.job)
-    ]  # fmt: skip
+    ]
     return {"rows": rows}
 
 
@@ -379,10 +439,13 @@ _LIMIT = 0.508
 def _station(axle: Axle, name: str) -> dict[str, Any]:
     done = work_at(name, axle.progress)
     return {
-        "name": name, "title": stations()[name].title, "work": done,
-        "because": axle.plan.because.get(name, ""), "key": axle.status_of(name).value.replace(" ", "-"),
+        "name": name,
+        "title": stations()[name].title,
+        "work": done,
+        "because": axle.plan.because.get(name, ""),
+        "key": axle.status_of(name).value.replace(" ", "-"),
         "steps": [_step(s) for s in axle.progress if s.step.station == name],
-    }  # fmt: skip
+    }
 
 
 def _step(standing: StepStanding) -> dict[str, Any]:
@@ -397,8 +460,13 @@ def _as_received(axle: Axle, kind: str) -> dict[str, Any]:
     def shown(name: str) -> str:
         return " · ".join(show(t.value, unit) for t in axle.state.around(name).values())
 
-    return {"title": what.title, "value": shown(kind), "unit": unit.symbol, "kind": kind,
-            "now": shown(now) if now else ""}  # fmt: skip
+    return {
+        "title": what.title,
+        "value": shown(kind),
+        "unit": unit.symbol,
+        "kind": kind,
+        "now": shown(now) if now else "",
+    }
 
 
 def _offers(kind: str, last: str) -> list[tuple[str, str]]:
@@ -417,36 +485,46 @@ def _run_words(axle: Axle, run: Run) -> dict[str, Any]:
         {
             "order": order.order,
             "words": {1: "once a turn", 2: "twice a turn", 3: "three times"}[order.order],
-            "total": show(2 * order.amplitude, unit), "u": show(2 * order.uncertainty, unit),
+            "total": show(2 * order.amplitude, unit),
+            "u": show(2 * order.uncertainty, unit),
             "angle": f"{order.degrees:.0f}°",
         }
         for order in result.orders
-    ]  # fmt: skip
+    ]
     doubts = [f"place {d.place}, off by {show(d.off, unit, sign=True)}" for d in result.doubts]
     residuals = [show(v, unit, sign=True) for v in result.residuals]
     return {
-        "orders": orders, "doubts": doubts, "residuals": residuals, "total": show(result.total, unit),
-        "clean": show(result.clean, unit), "noise": show(result.noise, unit),
-        "repeat": show(result.repeat, unit), "turns": result.turns, "places": result.places,
-        "high": result.high_place, "alias": alias_words(axle.spec.gears.ratio, result),
-    }  # fmt: skip
+        "orders": orders,
+        "doubts": doubts,
+        "residuals": residuals,
+        "total": show(result.total, unit),
+        "clean": show(result.clean, unit),
+        "noise": show(result.noise, unit),
+        "repeat": show(result.repeat, unit),
+        "turns": result.turns,
+        "places": result.places,
+        "high": result.high_place,
+        "alias": alias_words(axle.spec.gears.ratio, result),
+    }
 
 
 def _run_row(axle: Axle, run: Run) -> dict[str, Any]:
     first = run.result.order(1)
     return {
-        "run": run, "part": "ring gear" if run.part == "ring" else "flange",
+        "run": run,
+        "part": "ring gear" if run.part == "ring" else "flange",
         "total": show(run.result.total, axle.display.length),
         "angle": f"{first.degrees:.0f}°" if first else "—",
-    }  # fmt: skip
+    }
 
 
 def _unfinished(axle: Axle, part: str, number: int) -> list[dict[str, Any]]:
     """A run whose last turn is not whole yet: how far it is."""
     rows = [
-        row for row in axle.valid_readings()
+        row
+        for row in axle.valid_readings()
         if row.kind == f"{part}_run" and row.conditions["run"] == number
-    ]  # fmt: skip
+    ]
     return _rest(rows, part, number)
 
 
@@ -478,11 +556,13 @@ def _clockings(axle: Axle) -> list[dict[str, Any]]:
         expected = move.expected[0] if move.expected else None
         found.append(
             {
-                "title": move.title, "by": move.by, "at": move.taken_at,
+                "title": move.title,
+                "by": move.by,
+                "at": move.taken_at,
                 "expected": "–".join(show(expected[e], unit) for e in ("low", "high")) if expected else "",
                 "came": came,
             }
-        )  # fmt: skip
+        )
     return found
 
 

@@ -73,10 +73,14 @@ def arrival(request: HttpRequest, number: int) -> HttpResponse:
         user = user_of(request)
         if given.get("flank"):
             prints.mark(
-                user, job, _version(given), flank=given["flank"],
-                patches=patches_from(given["flank"], given), entry=_entry(given),
+                user,
+                job,
+                _version(given),
+                flank=given["flank"],
+                patches=patches_from(given["flank"], given),
+                entry=_entry(given),
                 seen=prints.Seen(taken=Pattern.Taken.AS_FOUND),
-            )  # fmt: skip
+            )
             return f"The {given['flank']} flank as found is kept."
         fields = ("complaint", "use", "oil", "gears", "mileage", "unit", "noise", "note")
         work_services.record_arrival(
@@ -100,9 +104,15 @@ def register(request: HttpRequest, number: int) -> HttpResponse:
             return f"{what.capitalize()}."
         event = one_of(Event, given.get("event"), "what happened")
         row = parts.write_register(
-            user, job, _version(given), given.get("item", ""), event, given.get("words", ""),
-            display_for(user), _entry(given),
-        )  # fmt: skip
+            user,
+            job,
+            _version(given),
+            given.get("item", ""),
+            event,
+            given.get("words", ""),
+            display_for(user),
+            _entry(given),
+        )
         return f"Written: {pages.item_title(row.item).lower()}, {event.value}."
 
     return _page(request, number, "register", pages.register_page, write)
@@ -113,9 +123,15 @@ def findings(request: HttpRequest, number: int) -> HttpResponse:
 
     def find(job: Job, given: Mapping[str, str]) -> str:
         row = parts.find(
-            user_of(request), job, _version(given), given.get("part", ""), given.get("sign", ""),
-            given.get("decision", ""), given.get("reason", ""), _entry(given),
-        )  # fmt: skip
+            user_of(request),
+            job,
+            _version(given),
+            given.get("part", ""),
+            given.get("sign", ""),
+            given.get("decision", ""),
+            given.get("reason", ""),
+            _entry(given),
+        )
         found = pages.finding(row)
         more = f" Also look at: {found['check']}" if row.sign != "sound" else ""
         return f"{found['part']}: {found['sign']}.{more}"
@@ -131,10 +147,15 @@ def runout(request: HttpRequest, number: int) -> HttpResponse:
         unit = display_for(user).length
         row = [parse(text, unit, "runout") for text in given.get("readings", "").replace(";", " ").split()]
         run = runs.take_turn(
-            user, job, _version(given), given.get("part", ""),
+            user,
+            job,
+            _version(given),
+            given.get("part", ""),
             whole_number(given.get("places"), "places", 3, 72),
-            whole_number(given.get("run") or "0", "run", 0, 999), row, _entry(given),
-        )  # fmt: skip
+            whole_number(given.get("run") or "0", "run", 0, 999),
+            row,
+            _entry(given),
+        )
         return f"Run {run}: {len(row)} reading{'s' if len(row) != 1 else ''} kept."
 
     return _page(request, number, "runout", pages.runout, take)
@@ -231,10 +252,16 @@ def carrier(request: HttpRequest, number: int) -> HttpResponse:
         torque = given.get("torque", "").strip()
         bolts_unit = display_for(user).bolt_torque
         carrier_services.write_line(
-            user, job, _version(given), done, _entry(given), ring=holes, far=-holes,
+            user,
+            job,
+            _version(given),
+            done,
+            _entry(given),
+            ring=holes,
+            far=-holes,
             torque=parse(torque, bolts_unit, "torque on the caps") if torque else None,
             words=given.get("words", ""),
-        )  # fmt: skip
+        )
         return f"Written down: {DONE_WORDS[done]}."
 
     return _page(request, number, "carrier", carrier_page.carrier, put)
@@ -279,9 +306,15 @@ def torque(request: HttpRequest, number: int) -> HttpResponse:
         if given.get("do") == "trial":
             torque = parse(given.get("value", ""), display_for(user).bolt_torque, "trial torque")
             bolts.sign_stage(
-                user, job, _version(given), given.get("group", ""), 0, torque, _entry(given),
+                user,
+                job,
+                _version(given),
+                given.get("group", ""),
+                0,
+                torque,
+                _entry(given),
                 given.get("words", ""),
-            )  # fmt: skip
+            )
             return "The trial's torque is signed; the final stages are signed on the bench."
         fields = correction_from(given, display_for(user))
         bolts.correct(user, job, _version(given), given.get("group", ""), fields)
@@ -344,10 +377,17 @@ def _page(
     axle = bridge.load(job, display_for(user))
     typed = request.POST.dict() if status != 200 else {}
     shared = {
-        "axle": axle, "job": job, "display": axle.display, "error": error, "typed": typed, "here": name,
-        "signed": job.state == Job.State.SIGNED, "may_sign": rules.may_sign_on(user, practice=job.practice),
-        "entry_id": str(uuid.uuid4()), "has_instrument": bool(settings.LASH_INSTRUMENT) or job.practice,
-    }  # fmt: skip
+        "axle": axle,
+        "job": job,
+        "display": axle.display,
+        "error": error,
+        "typed": typed,
+        "here": name,
+        "signed": job.state == Job.State.SIGNED,
+        "may_sign": rules.may_sign_on(user, practice=job.practice),
+        "entry_id": str(uuid.uuid4()),
+        "has_instrument": bool(settings.LASH_INSTRUMENT) or job.practice,
+    }
     query = request.GET.dict()
     return render(request, f"procedure/{name}.html", shared | gather(axle, query), status=status)
 

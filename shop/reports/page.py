@@ -25,9 +25,15 @@ from shop.jobs.models import Reading
 from shop.jobs.words import place_words
 
 _FINAL_KINDS = (
-    "ring_runout", "pinion_torque", "total_torque", "carrier_torque", "zero_play", "tap_in",
-    "adjuster_pull", "backlash",
-)  # fmt: skip
+    "ring_runout",
+    "pinion_torque",
+    "total_torque",
+    "carrier_torque",
+    "zero_play",
+    "tap_in",
+    "adjuster_pull",
+    "backlash",
+)
 
 
 def context(axle: Axle) -> dict[str, Any]:
@@ -110,9 +116,10 @@ def _torque(axle: Axle, standing: GroupStanding) -> dict[str, str]:
 def _baseline(axle: Axle) -> list[dict[str, str]]:
     """What was read as received beside what it is now."""
     pairs = (
-        ("arrival_backlash", "backlash"), ("arrival_runout", "ring_runout"),
+        ("arrival_backlash", "backlash"),
+        ("arrival_runout", "ring_runout"),
         ("arrival_total_torque", "total_torque"),
-    )  # fmt: skip
+    )
     found = []
     for before, after in pairs:
         unit = axle.display.unit_for(kind_named(before).dimension)

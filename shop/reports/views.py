@@ -68,9 +68,25 @@ def readings_csv(request: HttpRequest, number: int) -> HttpResponse:
     out = io.StringIO()
     table = csv.writer(out)
     table.writerow(
-        ["assembly", "kind", "place", "typed", "unit", "value_core", "core_unit", "at", "by",
-         "instrument", "resolution_core", "overdue", "conditions", "confidence", "struck", "reason"]
-    )  # fmt: skip
+        [
+            "assembly",
+            "kind",
+            "place",
+            "typed",
+            "unit",
+            "value_core",
+            "core_unit",
+            "at",
+            "by",
+            "instrument",
+            "resolution_core",
+            "overdue",
+            "conditions",
+            "confidence",
+            "struck",
+            "reason",
+        ]
+    )
     rows = list(Reading.objects.filter(assembly__job=job).select_related("assembly").order_by("id"))
     struck = {row.strikes_id for row in rows}
     from axle.procedure.stations import kind_named

@@ -54,19 +54,27 @@ class SheetForm(forms.Form):
         )
         cuts = [("", "not known: the usual one"), *((f.key, f.name) for f in families().values())]
         self.fields["family"] = forms.ChoiceField(
-            label="Family of cut", choices=cuts, required=False,
+            label="Family of cut",
+            choices=cuts,
+            required=False,
             help_text="What is left empty below is taken from it.",
-        )  # fmt: skip
+        )
         self.fields["hand"] = forms.ChoiceField(
-            label="Pinion's hand", choices=[*HANDS.items()], required=False,
+            label="Pinion's hand",
+            choices=[*HANDS.items()],
+            required=False,
             help_text="A pinion above centre is the mirror image: the pattern is the same.",
-        )  # fmt: skip
+        )
         for name in GEAR_FIGURES:
             places = 4 if name == "addendum_share" else 2
             self.fields[name] = forms.DecimalField(
-                label=_FIGURE_LABELS[name], max_digits=7, decimal_places=places, min_value=Decimal(0),
-                required=False, widget=forms.NumberInput(attrs={"placeholder": "not known"}),
-            )  # fmt: skip
+                label=_FIGURE_LABELS[name],
+                max_digits=7,
+                decimal_places=places,
+                min_value=Decimal(0),
+                required=False,
+                widget=forms.NumberInput(attrs={"placeholder": "not known"}),
+            )
         sources = [(source.value, SOURCE_WORDS[source]) for source in Source]
         for key, spec in spec_keys().items():
             units = [(u.symbol, u.symbol) for u in UNITS if u.dimension is spec.dimension]
@@ -149,8 +157,9 @@ class SheetForm(forms.Form):
             row |= {f"second_{part}": self[f"{second}-{part}"] for part in _PARTS}
             row["in_force"] = self[f"{spec.key}-in_force"]
             self.fields[f"{spec.key}-in_force"].choices = [  # type: ignore[attr-defined]
-                ("first", self._manual(spec.key)), ("second", self._manual(second)),
-            ]  # fmt: skip
+                ("first", self._manual(spec.key)),
+                ("second", self._manual(second)),
+            ]
             row["has_second"] = any(self[f"{second}-{part}"].value() for part in ("low", "high"))
         return row
 

@@ -19,10 +19,14 @@ def sheets(request: HttpRequest) -> HttpResponse:
     """Every sheet of the shop, and the starters."""
     user = user_of(request)
     return render(
-        request, "specs/sheets.html",
-        {"sheets": SpecSheet.objects.of(user.shop), "may_edit": rules.may_edit_sheets(user),
-         "starters": [(key, row["name"], row["note"]) for key, row in starter_specs().items()]},
-    )  # fmt: skip
+        request,
+        "specs/sheets.html",
+        {
+            "sheets": SpecSheet.objects.of(user.shop),
+            "may_edit": rules.may_edit_sheets(user),
+            "starters": [(key, row["name"], row["note"]) for key, row in starter_specs().items()],
+        },
+    )
 
 
 def new_sheet(request: HttpRequest) -> HttpResponse:
@@ -52,10 +56,11 @@ def _form(request: HttpRequest, sheet: SpecSheet | None) -> HttpResponse:
                 messages.warning(request, f"No pattern is computed for it: {why} The usual chart is read.")
             return redirect("sheets")
     return render(
-        request, "specs/sheet.html",
+        request,
+        "specs/sheet.html",
         {"form": form, "sheet": sheet, "may_edit": rules.may_edit_sheets(user), "chart": _chart(sheet)},
         status=422 if form.errors else 200,
-    )  # fmt: skip
+    )
 
 
 def _chart(sheet: SpecSheet | None) -> list[Svg]:

@@ -81,9 +81,10 @@ class KitForm(forms.Form):
 
     name = forms.CharField(label="Kit", max_length=60)
     lines = forms.CharField(
-        label="Sizes, a line each: depth 30 x2, side 120 x2 base", max_length=4000,
+        label="Sizes, a line each: depth 30 x2, side 120 x2 base",
+        max_length=4000,
         widget=forms.Textarea(attrs={"rows": 5}),
-    )  # fmt: skip
+    )
 
     def __init__(self, data: Any = None, *, unit: Unit = THOU) -> None:
         super().__init__(data)

@@ -41,9 +41,15 @@ def could_make(shop: Shop | None, family: str, shape: str, wanted: str, display:
 
 
 def around(
-    asked: Decimal, drawer: Sequence[Piece], sizes: Sequence[Decimal], display: Display, *,
-    fitted: Decimal | None = None, rules: Rules = USUAL, close: Decimal = CLOSE,
-) -> Made:  # fmt: skip
+    asked: Decimal,
+    drawer: Sequence[Piece],
+    sizes: Sequence[Decimal],
+    display: Display,
+    *,
+    fitted: Decimal | None = None,
+    rules: Rules = USUAL,
+    close: Decimal = CLOSE,
+) -> Made:
     """The choice, the number line, and the orders that would help.
 
     :raises AxleError: for a thickness that makes no sense.
@@ -55,5 +61,5 @@ def around(
     ticks = [Tick(float(reach.thickness), reach.pieces) for reach in can]
     shown = NumberLine(
         float(asked), float(REACH), float(close), ticks, float(fitted) if fitted else None, chosen
-    )  # fmt: skip
+    )
     return Made(choice, number_line(shown, display.length), orders, len(can))

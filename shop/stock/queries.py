@@ -91,9 +91,14 @@ def piece_of(lot: ShimLot | None, thickness: Decimal, *, fitted: bool = False) -
     if lot is None:
         return Piece(0, thickness, fitted=fitted)
     return Piece(
-        lot.pk, thickness, role=Role(lot.role), cast=lot.cast, fitted=fitted, miced=lot.is_miced,
+        lot.pk,
+        thickness,
+        role=Role(lot.role),
+        cast=lot.cast,
+        fitted=fitted,
+        miced=lot.is_miced,
         own=lot.tray_job is not None,
-    )  # fmt: skip
+    )
 
 
 def sound_lots(shop: Shop | None, *, practice: bool = False) -> list[ShimLot]:

@@ -94,10 +94,16 @@ def stock_practice_drawer(user: User, sizes: Iterable[tuple[str, str]]) -> None:
     for family, thou in sizes:
         size = parse(thou, THOU, "practice shim")
         ShimLot.objects.create(
-            shop=user.shop, family=family, nominal=size.core.quantize(_FINEST),
-            miced=size.core.quantize(_FINEST), typed=size.text, quantity=40, practice=True,
-            bin="practice", readings=[str(size.core)],
-        )  # fmt: skip
+            shop=user.shop,
+            family=family,
+            nominal=size.core.quantize(_FINEST),
+            miced=size.core.quantize(_FINEST),
+            typed=size.text,
+            quantity=40,
+            practice=True,
+            bin="practice",
+            readings=[str(size.core)],
+        )
 
 
 def receive(user: User, given: Lot, reason: str = "received") -> ShimLot:
@@ -119,10 +125,14 @@ def receive(user: User, given: Lot, reason: str = "received") -> ShimLot:
         }
         mine = ShimLot.objects.of(user.shop).select_for_update()
         lot: ShimLot = mine.filter(**like).order_by("pk").first() or ShimLot.objects.create(
-            shop=user.shop, nominal=given.nominal.core.quantize(_FINEST), quantity=0, low_at=given.low_at,
+            shop=user.shop,
+            nominal=given.nominal.core.quantize(_FINEST),
+            quantity=0,
+            low_at=given.low_at,
             typed=" ".join(q.text for q in given.miced)[:40] or given.nominal.text,
-            readings=[str(q.core) for q in given.miced], **like,
-        )  # fmt: skip
+            readings=[str(q.core) for q in given.miced],
+            **like,
+        )
         if given.low_at and lot.low_at != given.low_at:
             lot.low_at = given.low_at
             lot.save(update_fields=["low_at"])
@@ -293,9 +303,14 @@ def _where_gone(lot: ShimLot) -> str:
 
 def _line(given: Lot) -> dict[str, Any]:
     return {
-        "family": given.family, "shape": given.shape, "role": given.role, "cast": given.cast,
-        "nominal": given.nominal.text, "unit": given.nominal.unit.symbol, "quantity": given.quantity,
-    }  # fmt: skip
+        "family": given.family,
+        "shape": given.shape,
+        "role": given.role,
+        "cast": given.cast,
+        "nominal": given.nominal.text,
+        "unit": given.nominal.unit.symbol,
+        "quantity": given.quantity,
+    }
 
 
 def _lot_of(line: dict[str, Any], kit: str, count: int, bin_name: str) -> Lot:

@@ -104,9 +104,10 @@ def read(data: bytes) -> list[Row]:
     lacking = [name for name in _NEEDED if name not in head]
     if lacking or not {"nominal", "miced"} & set(head):
         raise AxleError(
-            "shim table", given=f"the columns {quoted(', '.join(head), 80)}",
+            "shim table",
+            given=f"the columns {quoted(', '.join(head), 80)}",
             wanted=f"{', '.join(_NEEDED)}, and nominal or miced",
-        )  # fmt: skip
+        )
     if len(rows) > _MOST_ROWS:
         raise AxleError("shim table", given=f"{len(rows)} rows", wanted=f"at most {_MOST_ROWS}")
     lots: list[Row] = []

@@ -17,9 +17,12 @@ from shop.stock.models import Condition, Family, Role, ShimLot, StockMovement
 
 # What each item of the register fits; a side's shim may go to the other side.
 FAMILIES: Final = {
-    "shim_depth": Family.DEPTH, "shim_preload": Family.PRELOAD, "spacer": Family.PRELOAD,
-    "shim_left": Family.SIDE, "shim_right": Family.SIDE,
-}  # fmt: skip
+    "shim_depth": Family.DEPTH,
+    "shim_preload": Family.PRELOAD,
+    "spacer": Family.PRELOAD,
+    "shim_left": Family.SIDE,
+    "shim_right": Family.SIDE,
+}
 _Kind = StockMovement.Kind
 _PUT: Final = (_Kind.IN, _Kind.SORT)
 
@@ -92,8 +95,13 @@ def to_drawer(user: User, job_number: int, lot_id: int) -> ShimLot:
     lot = _held(user, job_number, lot_id)
     size = Quantity(lot.typed, lot.miced, MM)
     given = services.Lot(
-        lot.family, size, (size,), lot.quantity, Condition.GOOD, role=lot.role,
-    )  # fmt: skip
+        lot.family,
+        size,
+        (size,),
+        lot.quantity,
+        Condition.GOOD,
+        role=lot.role,
+    )
     services.move(user, lot, -lot.quantity, "sold to the drawer", _Kind.SCRAP)
     return services.receive(user, given, f"from job {job_number}")
 
@@ -110,8 +118,17 @@ def _new(user: User, job_number: int, item: str, size: Decimal) -> ShimLot:
     if user.shop is None:
         raise Refused("You belong to no shop; ask its owner to let you in.")
     lot: ShimLot = ShimLot.objects.create(
-        shop=user.shop, family=FAMILIES[item], nominal=size, miced=size, typed=f"{size.normalize():f} mm",
-        quantity=0, condition=Condition.GOOD, bin="tray", tray_job=job_number, tray_item=item,
-        role=Role.SPACER if item == "spacer" else Role.SELECT, readings=[str(size)],
-    )  # fmt: skip
+        shop=user.shop,
+        family=FAMILIES[item],
+        nominal=size,
+        miced=size,
+        typed=f"{size.normalize():f} mm",
+        quantity=0,
+        condition=Condition.GOOD,
+        bin="tray",
+        tray_job=job_number,
+        tray_item=item,
+        role=Role.SPACER if item == "spacer" else Role.SELECT,
+        readings=[str(size)],
+    )
     return lot

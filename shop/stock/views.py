@@ -40,9 +40,10 @@ def drawer(request: HttpRequest) -> HttpResponse:
             form.add_error(None, str(error))
         else:
             messages.success(
-                request, f"{given['quantity']} × {display.show(lot.miced)} {display.length.symbol} "
+                request,
+                f"{given['quantity']} × {display.show(lot.miced)} {display.length.symbol} "
                 f"into the drawer for {lot.get_family_display()}.",
-            )  # fmt: skip
+            )
             kept = [f"{name}={given[name]}" for name in STICKY if given.get(name) not in (None, "")]
             # No place on the page is named: the field that has the focus brings itself into view.
             return redirect(f"{reverse('drawer')}?{'&'.join(kept)}")
@@ -50,25 +51,38 @@ def drawer(request: HttpRequest) -> HttpResponse:
 
 
 def _page(
-    request: HttpRequest, user: User, display: Display, *, form: ReceiveForm | None = None,
-    kit_form: KitForm | None = None, row_errors: list[table.RowError] | None = None, error: str = "",
-) -> HttpResponse:  # fmt: skip
+    request: HttpRequest,
+    user: User,
+    display: Display,
+    *,
+    form: ReceiveForm | None = None,
+    kit_form: KitForm | None = None,
+    row_errors: list[table.RowError] | None = None,
+    error: str = "",
+) -> HttpResponse:
     rows = queries.whereabouts(user.shop)
     wrong = bool((form and form.errors) or (kit_form and kit_form.errors) or row_errors or error)
     return render(
-        request, "stock/drawer.html",
+        request,
+        "stock/drawer.html",
         {
             "families": queries.by_family(rows),
             "low": [row for row in rows if row.is_low],
-            "lots": rows, "form": form or ReceiveForm(unit=display.length), "display": display,
-            "kits": Kit.objects.of(user.shop), "kit_form": kit_form or KitForm(unit=display.length),
-            "table_form": TableForm(), "row_errors": row_errors or [], "table_error": error,
+            "lots": rows,
+            "form": form or ReceiveForm(unit=display.length),
+            "display": display,
+            "kits": Kit.objects.of(user.shop),
+            "kit_form": kit_form or KitForm(unit=display.length),
+            "table_form": TableForm(),
+            "row_errors": row_errors or [],
+            "table_error": error,
             "columns": ", ".join(table.COLUMNS),
-            "movements": _movements(user.shop).select_related("lot", "person")
+            "movements": _movements(user.shop)
+            .select_related("lot", "person")
             .order_by(F("id").desc())[:12],
         },
         status=422 if wrong else 200,
-    )  # fmt: skip
+    )
 
 
 def table_out(request: HttpRequest) -> HttpResponse:
@@ -141,11 +155,16 @@ def lot(request: HttpRequest, lot_id: int) -> HttpResponse:
         return redirect("drawer")
     display = display_for(user)
     return render(
-        request, "stock/lot.html",
-        {"row": row, "lot": row.lot, "display": display,
-         "readings": [display.show(float(reading)) for reading in row.lot.readings],
-         "movements": row.lot.movements.select_related("person").order_by("-id")[:30]},
-    )  # fmt: skip
+        request,
+        "stock/lot.html",
+        {
+            "row": row,
+            "lot": row.lot,
+            "display": display,
+            "readings": [display.show(float(reading)) for reading in row.lot.readings],
+            "movements": row.lot.movements.select_related("person").order_by("-id")[:30],
+        },
+    )
 
 
 @posts_only
@@ -214,11 +233,20 @@ def make(request: HttpRequest) -> HttpResponse:
         except AxleError as problem:
             error = str(problem)
     return render(
-        request, "stock/make.html",
-        {"families": Family.choices, "family": family, "wanted": wanted, "shape": shape, "made": made,
-         "error": error, "display": display, "shapes": queries.shapes_of(user.shop, tuple(Family.values))},
+        request,
+        "stock/make.html",
+        {
+            "families": Family.choices,
+            "family": family,
+            "wanted": wanted,
+            "shape": shape,
+            "made": made,
+            "error": error,
+            "display": display,
+            "shapes": queries.shapes_of(user.shop, tuple(Family.values)),
+        },
         status=422 if error else 200,
-    )  # fmt: skip
+    )
 
 
 def _done(request: HttpRequest, act: Callable[[User], str], back: str) -> HttpResponse:

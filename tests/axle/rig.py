@@ -137,10 +137,13 @@ class Rig:
         thin, held = 4.9 if sign > 0 else 5.1, 0.28
         ring = (self.lash_there - held + self.per_depth * self.depth_error) / self.per_ring + self.zero / 2
         return {
-            "thin_spacer": thin, "spacer_play": self.zero - sign * 2 * thin,
-            "spacer_backlash": self.lash_at(-sign * thin), "held_backlash": held,
-            "gap_ring": sign * ring, "gap_far": sign * (self.zero - ring),
-        }  # fmt: skip
+            "thin_spacer": thin,
+            "spacer_play": self.zero - sign * 2 * thin,
+            "spacer_backlash": self.lash_at(-sign * thin),
+            "held_backlash": held,
+            "gap_ring": sign * ring,
+            "gap_far": sign * (self.zero - ring),
+        }
 
     def read(self, kind: str, place: int) -> float:
         """Answer as the instrument for a kind does [mm or N·m]."""

@@ -59,9 +59,14 @@ def trial_packs(rig: Rig, *, slack: float) -> dict[Place, float]:
     return trial | {Place.RING: half, Place.FAR: half}
 
 
-@pytest.mark.parametrize("layout", LAYOUTS, ids=lambda item: "-".join(
-    str(part.value) for part in (item.depth_shim, item.preload_by, item.spacer_seat, item.carrier_by, item.ring_side)
-))  # fmt: skip
+@pytest.mark.parametrize(
+    "layout",
+    LAYOUTS,
+    ids=lambda item: "-".join(
+        str(part.value)
+        for part in (item.depth_shim, item.preload_by, item.spacer_seat, item.carrier_by, item.ring_side)
+    ),
+)
 def test_on_every_layout_the_advice_leads_to_an_axle_that_is_right(layout):
     rig = Rig(layout, lash_there=0.36)
     builder = Builder(rig, trial_packs(rig, slack=0.25))

@@ -294,17 +294,25 @@ def by(carrier: CarrierBy) -> Layout:
 
 # Trial packs that leave play, as a first fit does: in mm, or holes from the marks.
 LOOSE = {
-    CarrierBy.OUTBOARD: (4.80, 5.00), CarrierBy.UNDER_CONE: (4.80, 5.00), CarrierBy.COVERS: (5.20, 5.00),
+    CarrierBy.OUTBOARD: (4.80, 5.00),
+    CarrierBy.UNDER_CONE: (4.80, 5.00),
+    CarrierBy.COVERS: (5.20, 5.00),
     CarrierBy.ADJUSTERS: (76.0, 79.0),
-}  # fmt: skip
+}
 SCHOOLS = [
-    (CarrierBy.OUTBOARD, "both_sides", "packs"), (CarrierBy.OUTBOARD, "one_side", "packs"),
-    (CarrierBy.UNDER_CONE, "both_sides", "packs"), (CarrierBy.COVERS, "cover_loose", "packs"),
-    (CarrierBy.COVERS, "one_side", "packs"), (CarrierBy.ADJUSTERS, "holes", "packs"),
-    (CarrierBy.OUTBOARD, "feelers", "feelers"), (CarrierBy.UNDER_CONE, "feelers", "feelers"),
-    (CarrierBy.COVERS, "feelers", "feelers"), (CarrierBy.OUTBOARD, "both_sides", "gaps"),
-    (CarrierBy.COVERS, "cover_loose", "gaps"), (CarrierBy.ADJUSTERS, "zero_float", "play"),
-]  # fmt: skip
+    (CarrierBy.OUTBOARD, "both_sides", "packs"),
+    (CarrierBy.OUTBOARD, "one_side", "packs"),
+    (CarrierBy.UNDER_CONE, "both_sides", "packs"),
+    (CarrierBy.COVERS, "cover_loose", "packs"),
+    (CarrierBy.COVERS, "one_side", "packs"),
+    (CarrierBy.ADJUSTERS, "holes", "packs"),
+    (CarrierBy.OUTBOARD, "feelers", "feelers"),
+    (CarrierBy.UNDER_CONE, "feelers", "feelers"),
+    (CarrierBy.COVERS, "feelers", "feelers"),
+    (CarrierBy.OUTBOARD, "both_sides", "gaps"),
+    (CarrierBy.COVERS, "cover_loose", "gaps"),
+    (CarrierBy.ADJUSTERS, "zero_float", "play"),
+]
 
 
 @pytest.mark.parametrize(("carrier", "school", "way"), SCHOOLS)

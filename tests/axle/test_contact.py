@@ -122,9 +122,13 @@ def test_both_towards_the_heel_is_not_cured_by_backlash():
 
 @pytest.mark.parametrize(
     ("box", "edge"),
-    [((0.0, 0.4, 0.3, 0.7), "toe"), ((0.6, 1.0, 0.3, 0.7), "heel"), ((0.3, 0.6, 0.0, 0.7), "root"),
-     ((0.3, 0.6, 0.3, 1.0), "top")],
-)  # fmt: skip
+    [
+        ((0.0, 0.4, 0.3, 0.7), "toe"),
+        ((0.6, 1.0, 0.3, 0.7), "heel"),
+        ((0.3, 0.6, 0.0, 0.7), "root"),
+        ((0.3, 0.6, 0.3, 1.0), "top"),
+    ],
+)
 def test_a_hard_edge_is_never_good(box, edge):
     # Common practice, no source: an edge at top, root or ends is overload: do not run.
     patch = Patch.box(*box)

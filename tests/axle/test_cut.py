@@ -16,8 +16,10 @@ from axle.errors import AxleError
 TEETH = [(16, 40), (15, 41), (13, 40), (12, 41), (11, 41), (10, 41), (9, 41), (8, 41), (7, 43), (6, 43)]
 sets = st.builds(
     lambda family, teeth, ring: cut(family, *teeth, ring),
-    st.sampled_from(sorted(families())), st.sampled_from(TEETH), st.floats(150, 300),
-)  # fmt: skip
+    st.sampled_from(sorted(families())),
+    st.sampled_from(TEETH),
+    st.floats(150, 300),
+)
 
 
 @settings(max_examples=30)

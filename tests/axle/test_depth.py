@@ -229,9 +229,13 @@ def test_uncertainty_of_a_bridge_against_the_uncertainties_package():
     wanted = trial - ((reach - reading) - (140.5 + mark - head)) + rock
     item = CARTRIDGE
     found = by_bridge(
-        item, M(0.5, 0.003), M(98.0, 0.004), M(1.2, 0.005), Mark(0.05),
+        item,
+        M(0.5, 0.003),
+        M(98.0, 0.004),
+        M(1.2, 0.005),
+        Mark(0.05),
         Masters(seat=140.5, head=M(44.0, 0.002)),
-    )  # fmt: skip
+    )
     assert found.thickness == pytest.approx(wanted.nominal_value)
     assert found.uncertainty == pytest.approx(wanted.std_dev)
 

@@ -216,9 +216,14 @@ def test_a_depth_shim_that_would_lock_the_gears_is_not_advised():
 def test_a_first_pack_far_off_what_was_asked_is_ordered_and_not_fitted():
     packs = {Place.PRELOAD: mm(20)}
     state = AxleState(
-        standing_axle().layout, GearSet(9, 38), SHEET, settings=packs, drawer=few(6.5, 7),
-        taken=(taken("depth_feeler", 30 * THOU, 1),), stations=("depth", "sheet"),
-    )  # fmt: skip
+        standing_axle().layout,
+        GearSet(9, 38),
+        SHEET,
+        settings=packs,
+        drawer=few(6.5, 7),
+        taken=(taken("depth_feeler", 30 * THOU, 1),),
+        stations=("depth", "sheet"),
+    )
     move = next_move(state)
     assert move.act is Act.LOOK
     assert "order" in " ".join(move.notes)
@@ -330,8 +335,15 @@ def sleeve_axle(depth: DepthShim = DepthShim.HEAD, *torques: tuple[float, dict],
         for n, (value, how) in enumerate(torques)
     )
     rest = tuple(replace(t, settings=packs) for t in standing_axle().taken if "torque" not in t.kind)
-    return AxleState(layout, GearSet(9, 38), SHEET, settings=packs, taken=(*rest, *readings),
-                     drawer={place: drawer() for place in Place}, **more)  # fmt: skip
+    return AxleState(
+        layout,
+        GearSet(9, 38),
+        SHEET,
+        settings=packs,
+        taken=(*rest, *readings),
+        drawer={place: drawer() for place in Place},
+        **more,
+    )
 
 
 def test_a_cartridge_s_shim_spoils_no_sleeve_and_makes_no_preload_stale():
@@ -354,9 +366,14 @@ def test_a_torque_of_nothing_asks_for_the_play_and_puts_zero_nowhere():
         taken("pinion_torque", 0.0, 2, settings=packs),
     )
     state = AxleState(
-        standing_axle().layout, GearSet(9, 38), SHEET, settings=packs, taken=nothing,
-        drawer={place: drawer() for place in Place}, stations=("depth", "pinion_preload", "sheet"),
-    )  # fmt: skip
+        standing_axle().layout,
+        GearSet(9, 38),
+        SHEET,
+        settings=packs,
+        taken=nothing,
+        drawer={place: drawer() for place in Place},
+        stations=("depth", "pinion_preload", "sheet"),
+    )
     assert trials_of(state).curve.zero_spread > 0.05
     move = next_move(state)
     assert move.act is Act.READ
@@ -466,11 +483,22 @@ def test_flanks_that_contradict_each_other_are_printed_again():
 def test_a_photo_counts_for_little_says_so_and_does_not_accuse_the_cut():
     state = standing_axle(ways=TRIAL)
     taken_so = {
-        by: replace(state, prints=(Print(1, 9, PACKS, {
-            name: Flanked({1: Mark((Patch.box(0.3, 0.7, low, low + 0.4),), by=by)})
-            for name, low in (("drive", 0.05), ("coast", 0.5))
-        }),)) for by in (By.HAND, By.PHOTO)
-    }  # fmt: skip
+        by: replace(
+            state,
+            prints=(
+                Print(
+                    1,
+                    9,
+                    PACKS,
+                    {
+                        name: Flanked({1: Mark((Patch.box(0.3, 0.7, low, low + 0.4),), by=by)})
+                        for name, low in (("drive", 0.05), ("coast", 0.5))
+                    },
+                ),
+            ),
+        )
+        for by in (By.HAND, By.PHOTO)
+    }
     assert depth_held(taken_so[By.PHOTO]).spread > 1.5 * depth_held(taken_so[By.HAND]).spread
     told = " ".join(read_print(taken_so[By.PHOTO]).findings)
     assert "photo" in told

@@ -46,13 +46,33 @@ ADJUSTERS = Layout(DepthShim.CARTRIDGE, PreloadBy.SLEEVE, CarrierBy.ADJUSTERS, H
     ("name", "area"),
     [
         # ISO 898-1:2013, tables 4 and 6: nominal stress areas [mm²] (from memory).
-        ("M6x1", 20.1), ("M8x1.25", 36.6), ("M10x1.5", 58.0), ("M12x1.75", 84.3), ("M14x2", 115),
-        ("M16x2", 157), ("M18x2.5", 192), ("M20x2.5", 245), ("M22x2.5", 303), ("M24x3", 353), ("M27x3", 459),
-        ("M30x3.5", 561), ("M8x1", 39.2), ("M10x1.25", 61.2), ("M10x1", 64.5), ("M12x1.25", 92.1),
-        ("M12x1.5", 88.1), ("M14x1.5", 125), ("M16x1.5", 167), ("M18x1.5", 216), ("M20x1.5", 272),
-        ("M22x1.5", 333), ("M24x2", 384), ("M27x2", 496), ("M30x2", 621),
+        ("M6x1", 20.1),
+        ("M8x1.25", 36.6),
+        ("M10x1.5", 58.0),
+        ("M12x1.75", 84.3),
+        ("M14x2", 115),
+        ("M16x2", 157),
+        ("M18x2.5", 192),
+        ("M20x2.5", 245),
+        ("M22x2.5", 303),
+        ("M24x3", 353),
+        ("M27x3", 459),
+        ("M30x3.5", 561),
+        ("M8x1", 39.2),
+        ("M10x1.25", 61.2),
+        ("M10x1", 64.5),
+        ("M12x1.25", 92.1),
+        ("M12x1.5", 88.1),
+        ("M14x1.5", 125),
+        ("M16x1.5", 167),
+        ("M18x1.5", 216),
+        ("M20x1.5", 272),
+        ("M22x1.5", 333),
+        ("M24x2", 384),
+        ("M27x2", 496),
+        ("M30x2", 621),
     ],
-)  # fmt: skip
+)
 def test_thread_stress_area_iso_898_1(name, area):
     # The tables are rounded to three figures.
     assert thread_named(name).stress_area == pytest.approx(area, rel=0.004)
@@ -62,13 +82,31 @@ def test_thread_stress_area_iso_898_1(name, area):
     ("name", "square_inches"),
     [
         # ASME B1.1 / SAE J429 table of stress areas [in²] (from memory).
-        ("1/4-20", 0.0318), ("1/4-28", 0.0364), ("5/16-18", 0.0524), ("5/16-24", 0.0580), ("3/8-16", 0.0775),
-        ("3/8-24", 0.0878), ("7/16-14", 0.1063), ("7/16-20", 0.1187), ("1/2-13", 0.1419), ("1/2-20", 0.1599),
-        ("9/16-12", 0.182), ("9/16-18", 0.203), ("5/8-11", 0.226), ("5/8-18", 0.256), ("3/4-10", 0.334),
-        ("3/4-16", 0.373), ("7/8-9", 0.462), ("7/8-14", 0.509), ("1-8", 0.606), ("1-12", 0.663), ("1-14", 0.679),
-        ("1-1/8-12", 0.856), ("1-1/4-12", 1.073),
+        ("1/4-20", 0.0318),
+        ("1/4-28", 0.0364),
+        ("5/16-18", 0.0524),
+        ("5/16-24", 0.0580),
+        ("3/8-16", 0.0775),
+        ("3/8-24", 0.0878),
+        ("7/16-14", 0.1063),
+        ("7/16-20", 0.1187),
+        ("1/2-13", 0.1419),
+        ("1/2-20", 0.1599),
+        ("9/16-12", 0.182),
+        ("9/16-18", 0.203),
+        ("5/8-11", 0.226),
+        ("5/8-18", 0.256),
+        ("3/4-10", 0.334),
+        ("3/4-16", 0.373),
+        ("7/8-9", 0.462),
+        ("7/8-14", 0.509),
+        ("1-8", 0.606),
+        ("1-12", 0.663),
+        ("1-14", 0.679),
+        ("1-1/8-12", 0.856),
+        ("1-1/4-12", 1.073),
     ],
-)  # fmt: skip
+)
 def test_thread_stress_area_asme_b1_1(name, square_inches):
     assert thread_named(name).stress_area / 645.16 == pytest.approx(square_inches, rel=0.003)
 
@@ -77,13 +115,25 @@ def test_thread_stress_area_asme_b1_1(name, square_inches):
     ("name", "grade", "newtons"),
     [
         # ISO 898-1:2013, tables 5 and 7: proof loads [N] (from memory).
-        ("M6x1", "8.8", 11_600), ("M8x1.25", "8.8", 21_200), ("M10x1.5", "8.8", 33_700), ("M12x1.75", "8.8", 48_900),
-        ("M16x2", "8.8", 91_000), ("M20x2.5", "8.8", 147_000), ("M24x3", "8.8", 212_000), ("M8x1.25", "10.9", 30_400),
-        ("M10x1.5", "10.9", 48_100), ("M12x1.75", "10.9", 70_000), ("M16x2", "10.9", 130_000),
-        ("M20x2.5", "10.9", 203_000), ("M10x1.5", "12.9", 56_300), ("M12x1.75", "12.9", 81_800),
-        ("M16x2", "12.9", 152_000), ("M10x1.25", "10.9", 50_800), ("M12x1.25", "10.9", 76_400),
+        ("M6x1", "8.8", 11_600),
+        ("M8x1.25", "8.8", 21_200),
+        ("M10x1.5", "8.8", 33_700),
+        ("M12x1.75", "8.8", 48_900),
+        ("M16x2", "8.8", 91_000),
+        ("M20x2.5", "8.8", 147_000),
+        ("M24x3", "8.8", 212_000),
+        ("M8x1.25", "10.9", 30_400),
+        ("M10x1.5", "10.9", 48_100),
+        ("M12x1.75", "10.9", 70_000),
+        ("M16x2", "10.9", 130_000),
+        ("M20x2.5", "10.9", 203_000),
+        ("M10x1.5", "12.9", 56_300),
+        ("M12x1.75", "12.9", 81_800),
+        ("M16x2", "12.9", 152_000),
+        ("M10x1.25", "10.9", 50_800),
+        ("M12x1.25", "10.9", 76_400),
     ],
-)  # fmt: skip
+)
 def test_proof_load_iso_898_1(name, grade, newtons):
     # The table works with areas rounded to three figures, and rounds again.
     assert proof_load(thread_named(name), grade) == pytest.approx(newtons, rel=0.01)
@@ -93,13 +143,21 @@ def test_proof_load_iso_898_1(name, grade, newtons):
     ("name", "grade", "pounds"),
     [
         # SAE J429 table: proof loads [lbf] (from memory).
-        ("1/4-20", "grade 5", 2_700), ("3/8-16", "grade 5", 6_600), ("3/8-24", "grade 5", 7_450),
-        ("7/16-14", "grade 5", 9_050), ("1/2-13", "grade 5", 12_100), ("5/8-11", "grade 5", 19_200),
-        ("3/8-16", "grade 8", 9_300), ("3/8-24", "grade 8", 10_500), ("7/16-14", "grade 8", 12_800),
-        ("7/16-20", "grade 8", 14_200), ("1/2-13", "grade 8", 17_000), ("1/2-20", "grade 8", 19_200),
+        ("1/4-20", "grade 5", 2_700),
+        ("3/8-16", "grade 5", 6_600),
+        ("3/8-24", "grade 5", 7_450),
+        ("7/16-14", "grade 5", 9_050),
+        ("1/2-13", "grade 5", 12_100),
+        ("5/8-11", "grade 5", 19_200),
+        ("3/8-16", "grade 8", 9_300),
+        ("3/8-24", "grade 8", 10_500),
+        ("7/16-14", "grade 8", 12_800),
+        ("7/16-20", "grade 8", 14_200),
+        ("1/2-13", "grade 8", 17_000),
+        ("1/2-20", "grade 8", 19_200),
         ("5/8-11", "grade 8", 27_100),
     ],
-)  # fmt: skip
+)
 def test_proof_load_sae_j429(name, grade, pounds):
     assert proof_load(thread_named(name), grade) / 4.4482216 == pytest.approx(pounds, rel=0.006)
 
@@ -135,10 +193,14 @@ def test_a_class_or_factor_that_is_none_is_refused():
     ("thread", "grade", "low", "high"),
     [
         # Usual figures of the trade in ft·lb (common practice, no source): none of them is questioned.
-        ("3/8-24", "grade 8", 55, 65), ("7/16-14", "grade 8", 45, 65), ("1/2-13", "grade 8", 80, 100),
-        ("5/16-18", "grade 5", 20, 25), ("7/16-20", "grade 8", 95, 102), ("M10", "10.9", 43, 43),
+        ("3/8-24", "grade 8", 55, 65),
+        ("7/16-14", "grade 8", 45, 65),
+        ("1/2-13", "grade 8", 80, 100),
+        ("5/16-18", "grade 5", 20, 25),
+        ("7/16-20", "grade 8", 95, 102),
+        ("M10", "10.9", 43, 43),
     ],
-)  # fmt: skip
+)
 def test_usual_torques_are_plausible_and_twelve_times_as_much_is_not(thread, grade, low, high):
     limits = plausible_torque(thread_named(thread), grade)
     assert limits.low <= low * FT_LB
@@ -234,10 +296,13 @@ def test_stages_rise_to_full_torque_and_end_with_a_check():
 @pytest.mark.parametrize(
     ("given_", "words"),
     [
-        ({"thread": "M11"}, "diameter and pitch"), ({"count": 0}, "1 to 40"), ({"grade": "soft"}, r"8\.8"),
-        ({"hand": "both"}, "right or left"), ({"low": 80.0, "high": 20.0}, "a lower and a higher"),
+        ({"thread": "M11"}, "diameter and pitch"),
+        ({"count": 0}, "1 to 40"),
+        ({"grade": "soft"}, r"8\.8"),
+        ({"hand": "both"}, "right or left"),
+        ({"low": 80.0, "high": 20.0}, "a lower and a higher"),
     ],
-)  # fmt: skip
+)
 def test_a_correction_that_cannot_be_is_refused(given_, words):
     with pytest.raises(AxleError, match=words):
         corrected_group(groups_of(SHIMS)[0], given_)
@@ -320,8 +385,17 @@ def test_a_metric_sheet_assumes_metric_threads():
 
 
 def test_a_group_of_the_shop_s_own_is_tightened_in_its_order():
-    own = {"own": True, "title": "Spring U-bolts", "count": 4, "shape": "rectangle", "thread": "1/2-20",
-           "grade": "grade 5", "low": 80.0, "high": 100.0, "after": "caps"}  # fmt: skip
+    own = {
+        "own": True,
+        "title": "Spring U-bolts",
+        "count": 4,
+        "shape": "rectangle",
+        "thread": "1/2-20",
+        "grade": "grade 5",
+        "low": 80.0,
+        "high": 100.0,
+        "after": "caps",
+    }
     groups = [g.group for g in torque_sheet(Build(SLEEVE).facts, BARE, {"own-1": own})]
     assert groups.index("caps") < groups.index("own-1")
     least = own_group("own-2", {k: v for k, v in own.items() if k != "high"})
@@ -330,9 +404,14 @@ def test_a_group_of_the_shop_s_own_is_tightened_in_its_order():
 
 @pytest.mark.parametrize(
     ("field", "value", "said"),
-    [("title", "x", "its name"), ("thread", "7/9-3", "thread"), ("count", 60, "1 to 40"), ("grade", "hard", "class"),
-     ("low", 0.0, "lower and a higher")],
-)  # fmt: skip
+    [
+        ("title", "x", "its name"),
+        ("thread", "7/9-3", "thread"),
+        ("count", 60, "1 to 40"),
+        ("grade", "hard", "class"),
+        ("low", 0.0, "lower and a higher"),
+    ],
+)
 def test_a_group_that_cannot_be_is_refused(field, value, said):
     own = {"title": "Spindle bolts", "count": 6, "thread": "7/16-20", "grade": "grade 8"}
     own |= {"low": 60.0, "high": 70.0}

@@ -21,9 +21,14 @@ def tooth(n1=11, n2=41, ring=222.0, offset=0.171, spiral=28.2, cutter=0.515) -> 
 
 
 teeth = st.builds(
-    tooth, st.sampled_from([8, 9, 11, 13]), st.sampled_from([39, 40, 41]), st.floats(150, 300),
-    st.floats(0.1, 0.19), st.floats(24, 33), st.floats(0.42, 0.58),
-)  # fmt: skip
+    tooth,
+    st.sampled_from([8, 9, 11, 13]),
+    st.sampled_from([39, 40, 41]),
+    st.floats(150, 300),
+    st.floats(0.1, 0.19),
+    st.floats(24, 33),
+    st.floats(0.42, 0.58),
+)
 GRID = np.array(np.meshgrid(np.linspace(0, 1, 5), np.linspace(0, 1, 4)))
 
 

@@ -180,9 +180,11 @@ def small(*thou: float, first: int = 0) -> tuple[Piece, ...]:
 
 
 SMALL = {
-    Place.DEPTH: small(29, 27, 26, 24.5, 3, 2), Place.PRELOAD: small(21.5, first=20),
-    Place.RING: small(193, 190, 187, 6, 3, 4.5, first=40), Place.FAR: small(190, 186, 193, 5, 3, 7.5, first=60),
-}  # fmt: skip
+    Place.DEPTH: small(29, 27, 26, 24.5, 3, 2),
+    Place.PRELOAD: small(21.5, first=20),
+    Place.RING: small(193, 190, 187, 6, 3, 4.5, first=40),
+    Place.FAR: small(190, 186, 193, 5, 3, 7.5, first=60),
+}
 
 
 def every_pack(pieces: tuple[Piece, ...]) -> set[Decimal]:

@@ -147,8 +147,15 @@ def test_zero_float_is_neither_preload_nor_play_to_what_a_bench_can_tell():
     sheet = given_as("carrier_interference", "0", "0", "thou")
     packs = {Place.DEPTH: mm(29), Place.RING: Decimal(0), Place.FAR: Decimal(0)}
     read = Taken("zero_play", 1, 0.01, 1, 1, packs)
-    state = AxleState(floated, standing_axle().gears, sheet, taken=(read,), settings=packs, school="zero_float",
-                      ways={"carrier_preload": "packs"})  # fmt: skip
+    state = AxleState(
+        floated,
+        standing_axle().gears,
+        sheet,
+        taken=(read,),
+        settings=packs,
+        school="zero_float",
+        ways={"carrier_preload": "packs"},
+    )
     assert stand(state)["carrier_preload"].status is Status.IN_RANGE
     loose = replace(state, taken=(replace(read, value=0.06),))
     assert stand(loose)["carrier_preload"].result.words == "end play"

@@ -90,9 +90,12 @@ def test_both_flanks_would_curve_alike_at_the_limit_angle():
 
 @settings(max_examples=30)
 @given(
-    st.sampled_from(["drive", "coast"]), st.floats(0.1, 0.9), st.floats(0.1, 0.9),
-    st.tuples(*(st.floats(-0.2, 0.2) for _ in range(3))), st.floats(-5e-4, 5e-4),
-)  # fmt: skip
+    st.sampled_from(["drive", "coast"]),
+    st.floats(0.1, 0.9),
+    st.floats(0.1, 0.9),
+    st.tuples(*(st.floats(-0.2, 0.2) for _ in range(3))),
+    st.floats(-5e-4, 5e-4),
+)
 def test_gaps_are_those_of_moved_surfaces(which, u, v, moves, tilt):
     """The pinion's surface, taken as the ring's own tangent sphere, is moved and the ring turned to meet it."""
     item = flank(which)

@@ -32,11 +32,19 @@ def some_scene(seed: int) -> Scene:
     """Tilt to 30°, highlights on up to a tenth of the flank, blur to 3 pixels, every compound in turn."""
     draw = np.random.default_rng(seed)
     return Scene(
-        some_patch(draw), COMPOUNDS[seed % 4], SIZE, tilt=(draw.uniform(-30, 30), draw.uniform(-30, 30)),
-        roll=draw.uniform(-15, 15), fill=draw.uniform(0.55, 0.75), exposure=draw.uniform(0.45, 1.2),
-        slope=draw.uniform(0, 0.9), glare=draw.uniform(0, 0.1), blur=draw.uniform(0, 3),
-        grain=draw.uniform(0.003, 0.03), feather=draw.uniform(0.02, 0.15),
-    )  # fmt: skip
+        some_patch(draw),
+        COMPOUNDS[seed % 4],
+        SIZE,
+        tilt=(draw.uniform(-30, 30), draw.uniform(-30, 30)),
+        roll=draw.uniform(-15, 15),
+        fill=draw.uniform(0.55, 0.75),
+        exposure=draw.uniform(0.45, 1.2),
+        slope=draw.uniform(0, 0.9),
+        glare=draw.uniform(0, 0.1),
+        blur=draw.uniform(0, 3),
+        grain=draw.uniform(0.003, 0.03),
+        feather=draw.uniform(0.02, 0.15),
+    )
 
 
 def pointed_at(shot: Shot, seed: int) -> tuple[tuple[float, float], ...]:

@@ -33,7 +33,7 @@ from axle.units import MM, THOU
 IN_LB = 0.112984829
 LAYOUTS = sorted(
     {(i.depth_shim, i.preload_by, i.spacer_seat): i for i in every_layout()}.values(), key=repr
-)  # fmt: skip
+)
 layouts = st.sampled_from(LAYOUTS)
 
 
@@ -92,10 +92,13 @@ def test_comparing_nothing_is_refused():
 @pytest.mark.parametrize(
     ("text", "unit", "middle", "width"),
     [
-        ("11-13", THOU, 12, 2), ("11..13", THOU, 12, 2), ("11 to 13 thou", THOU, 12, 2), ("<2", THOU, 1, 2),
+        ("11-13", THOU, 12, 2),
+        ("11..13", THOU, 12, 2),
+        ("11 to 13 thou", THOU, 12, 2),
+        ("<2", THOU, 1, 2),
         ("0.28-0.33", MM, 12.0079, 1.9685),
     ],
-)  # fmt: skip
+)
 def test_a_feeler_is_an_interval(text, unit, middle, width):
     quantity, interval = parse_feeler(text, unit, "feeler")
     assert float(quantity.core) == pytest.approx(middle * 0.0254, abs=1e-6)
@@ -110,8 +113,15 @@ def test_one_blade_that_drags_is_one_value():
     assert interval is None
 
 
-@pytest.mark.parametrize(("text", "words"), [("13-11", "then the thicker one that binds"), ("", "nothing"),
-                                             ("<x", "a number in thou"), ("5-5", "binds")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("13-11", "then the thicker one that binds"),
+        ("", "nothing"),
+        ("<x", "a number in thou"),
+        ("5-5", "binds"),
+    ],
+)
 def test_what_feelers_cannot_say(text, words):
     with pytest.raises(AxleError, match=words):
         parse_feeler(text, THOU, "feeler")
@@ -289,7 +299,7 @@ def test_trials_of_one_sound_stack_do_not_contradict(zero, factor, settings):
     trials = [
         Trial(s, torque=torque_at(s - zero, c)) if s > zero else Trial(s, end_play=zero - s)
         for s in settings
-    ]  # fmt: skip
+    ]
     assert contradictions(trials, fit(trials, PINION_SLOPE), PINION_SLOPE) == ()
 
 

@@ -67,10 +67,18 @@ def every_method(layout: Layout, actual: float, growth: float, shim: Decimal) ->
     """Readings of all seven methods of one pinion, each by its own arithmetic."""
     now = {Place.DEPTH: shim} if shim else {}
     rows = (
-        ("depth_feeler", growth), ("dial_travel", growth), ("bridge_reach", actual + 3.0), ("bridge_reading", 3.0),
-        ("mic_reading", actual + 17.5), ("arbor_diameter", 35.0), ("head_height", 40.0), ("bar_offset", 20.0),
-        ("bar_stack", actual - 20.4), ("bar_gap", 0.4), ("measured_distance", actual),
-    )  # fmt: skip
+        ("depth_feeler", growth),
+        ("dial_travel", growth),
+        ("bridge_reach", actual + 3.0),
+        ("bridge_reading", 3.0),
+        ("mic_reading", actual + 17.5),
+        ("arbor_diameter", 35.0),
+        ("head_height", 40.0),
+        ("bar_offset", 20.0),
+        ("bar_stack", actual - 20.4),
+        ("bar_gap", 0.4),
+        ("measured_distance", actual),
+    )
     assert layout.depth_sign in (-1, 1)
     return tuple(read(kind, value, n, settings=now) for n, (kind, value) in enumerate(rows, start=1))
 
@@ -174,12 +182,14 @@ def test_final_bearings_get_the_packs_that_keep_the_setting(item, dh_in, dw_in, 
         for n, (kind, place, value) in enumerate(
             (k, p, v)
             for k, two, three in (
-                ("stand_inner", 20.0, 20.0 + dh_in), ("width_inner", 18.0, 18.0 + dw_in),
-                ("stand_outer", 16.0, 16.0 + dh_out), ("width_outer", 14.0, 14.0 + dw_out),
+                ("stand_inner", 20.0, 20.0 + dh_in),
+                ("width_inner", 18.0, 18.0 + dw_in),
+                ("stand_outer", 16.0, 16.0 + dh_out),
+                ("width_outer", 14.0, 14.0 + dw_out),
             )
             for p, v in ((2, two), (3, three))
         )
-    ]  # fmt: skip
+    ]
     state = axle(item, *heights, read("depth_feeler", 0.0, 20, settings=then), settings=now, trial="setup")
     carried = carried_depth(state)
     assert after.face(carried.thickness) == pytest.approx(before.face(0.8))
@@ -205,10 +215,18 @@ SETUP = {Place.DEPTH: mm(30), Place.PRELOAD: mm(20), Place.BEARINGS: Decimal(0)}
 HEIGHTS = tuple(
     read(kind, value * THOU, n, place)
     for n, (kind, place, value) in enumerate(
-        [("stand_inner", 2, 1180), ("stand_inner", 3, 1183), ("width_inner", 2, 800), ("width_inner", 3, 800),
-         ("stand_outer", 2, 700), ("stand_outer", 3, 702), ("width_outer", 2, 600), ("width_outer", 3, 600)]
+        [
+            ("stand_inner", 2, 1180),
+            ("stand_inner", 3, 1183),
+            ("width_inner", 2, 800),
+            ("width_inner", 3, 800),
+            ("stand_outer", 2, 700),
+            ("stand_outer", 3, 702),
+            ("width_outer", 2, 600),
+            ("width_outer", 3, 600),
+        ]
     )
-)  # fmt: skip
+)
 
 
 def test_the_pack_for_the_final_bearings_is_the_next_move_and_then_the_last_check():
@@ -237,9 +255,11 @@ def test_a_slinger_left_out_of_the_trials_is_carried_over():
     # Common practice, no source: added at final assembly it undoes the setting by its thickness.
     then = {Place.DEPTH: mm(30)}
     state = axle(
-        HEAD, read("slinger_thickness", 20 * THOU, 1), read("depth_feeler", 0.0, 2, settings=then),
+        HEAD,
+        read("slinger_thickness", 20 * THOU, 1),
+        read("depth_feeler", 0.0, 2, settings=then),
         settings=then | {Place.SLINGER: Decimal(1)},
-    )  # fmt: skip
+    )
     assert carried_depth(state).thickness == pytest.approx(10 * THOU, abs=1e-4)
 
 
@@ -260,14 +280,19 @@ def preload_axle(*readings: Taken, layout: Layout = HEAD, **more) -> AxleState:
 
 def test_trials_under_other_conditions_are_not_mixed_and_are_said():
     state = preload_axle(
-        trial(24, 8, 1, oil="dry"), trial(23, 9, 2, figure="breakaway"), trial(22, 12, 3, seal=True),
-        trial(21, 6, 4), trial(20.5, 10, 5),
-    )  # fmt: skip
+        trial(24, 8, 1, oil="dry"),
+        trial(23, 9, 2, figure="breakaway"),
+        trial(22, 12, 3, seal=True),
+        trial(21, 6, 4),
+        trial(20.5, 10, 5),
+    )
     found = trials_of(state)
     assert len(found.used) == 2
     assert sorted(found.left_out) == [
-        "a trial read with breakaway peak", "a trial read with dry", "a trial read with the seal in",
-    ]  # fmt: skip
+        "a trial read with breakaway peak",
+        "a trial read with dry",
+        "a trial read with the seal in",
+    ]
     assert any("unlike is not mixed" in line for line in next_move(state).why)
     assert sum(not point.alike for point in plot_of(state).points) == 3
 
@@ -320,9 +345,10 @@ def test_the_surest_pack_comes_first_and_the_middle_is_expected():
 def test_a_new_sleeve_begins_its_own_log():
     first = {Place.PRELOAD: Decimal(1)}
     readings = (
-        read("pinion_torque", 30 * IN_LB, 1, settings={}), read("pinion_torque", 2 * IN_LB, 2, settings=first),
+        read("pinion_torque", 30 * IN_LB, 1, settings={}),
+        read("pinion_torque", 2 * IN_LB, 2, settings=first),
         read("pinion_torque", 6 * IN_LB, 3, settings=first, conditions={"turned": 15}),
-    )  # fmt: skip
+    )
     state = axle(SLEEVE, *readings, settings=first, stations=("pinion_preload", "sheet"))
     assert [b.angle for b in bites_of(state)] == [None, 15]
     assert bite_for(state).unit == "°"
@@ -333,8 +359,10 @@ def test_a_new_sleeve_begins_its_own_log():
 
 
 def test_a_lower_chosen_risk_makes_a_smaller_bite():
-    log = [read("pinion_torque", t * IN_LB, n, conditions={"turned": a}) for n, (a, t) in
-           enumerate([(0, 1), (15, 3), (15, 8)], start=1)]  # fmt: skip
+    log = [
+        read("pinion_torque", t * IN_LB, n, conditions={"turned": a})
+        for n, (a, t) in enumerate([(0, 1), (15, 3), (15, 8)], start=1)
+    ]
     careful, bold = (
         bite_for(axle(SLEEVE, *log, overshoot=risk, stations=("pinion_preload", "sheet")))
         for risk in (0.001, 0.3)

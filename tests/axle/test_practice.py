@@ -96,9 +96,13 @@ def test_what_would_have_been_right_is_right(key):
     spec = spec_for(exercise_named(key))
     sheet = spec.sheet
     limits = Limits(
-        0.0762, sheet.backlash_limits(), 4, sheet.range("pinion_preload_new"), sheet.range("carrier_preload"),
+        0.0762,
+        sheet.backlash_limits(),
+        4,
+        sheet.range("pinion_preload_new"),
+        sheet.range("carrier_preload"),
         runout=sheet.single("ring_runout"),
-    )  # fmt: skip
+    )
     hidden = draw(subject_of(spec), 77)
     best = best_of(hidden, limits)
     crush = hidden.pinion.interference(hidden.subject.pinion_torque) / hidden.sleeve_share

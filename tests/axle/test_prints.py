@@ -128,13 +128,21 @@ def test_how_a_print_was_made_is_doubted_in_words():
     assert making_of({"compound": "blue", "load": "brake", "turns": "1"}).doubts == ()
     poor = making_of({"load": "none", "direction": "drive", "turns": "4,5", "teeth": 1})
     assert [doubt.split(":")[0] for doubt in poor.doubts] == [
-        "4.5 turns", "1 teeth painted", "Printed without load", "Turned the drive way only",
-    ]  # fmt: skip
+        "4.5 turns",
+        "1 teeth painted",
+        "Printed without load",
+        "Turned the drive way only",
+    ]
     for bad, words in (
-        ({"compound": "green"}, "yellow or white or blue or red"), ({"load": "jack"}, "brake or pry"),
-        ({"turns": "many"}, "a number"), ({"turns": "-1"}, "0 to 50"), ({"turns": "nan"}, "0 to 50"),
-        ({"places": "13"}, "1 to 12"), ({"teeth": "2.5"}, "a whole number"), ({"teeth": "inf"}, "a whole"),
-    ):  # fmt: skip
+        ({"compound": "green"}, "yellow or white or blue or red"),
+        ({"load": "jack"}, "brake or pry"),
+        ({"turns": "many"}, "a number"),
+        ({"turns": "-1"}, "0 to 50"),
+        ({"turns": "nan"}, "0 to 50"),
+        ({"places": "13"}, "1 to 12"),
+        ({"teeth": "2.5"}, "a whole number"),
+        ({"teeth": "inf"}, "a whole"),
+    ):
         with pytest.raises(AxleError, match=words):
             making_of(bad)
 
@@ -247,7 +255,23 @@ def test_along_a_row_only_backlash_changes_and_along_a_column_only_depth():
 
 
 @pytest.mark.parametrize("deep", [-7, -5, -4, 4, 5, 7])
-@pytest.mark.parametrize("gears", [GearSet(9, 38), GearSet(11, 41, 235.0), GearSet(10, 41, 215.0, offset=0.0, ring_spiral=math.radians(35), drive_angle=math.radians(20), coast_angle=math.radians(20), family="spiral_bevel")])  # fmt: skip
+@pytest.mark.parametrize(
+    "gears",
+    [
+        GearSet(9, 38),
+        GearSet(11, 41, 235.0),
+        GearSet(
+            10,
+            41,
+            215.0,
+            offset=0.0,
+            ring_spiral=math.radians(35),
+            drive_angle=math.radians(20),
+            coast_angle=math.radians(20),
+            family="spiral_bevel",
+        ),
+    ],
+)
 def test_the_depth_it_was_printed_at_comes_back(deep, gears):
     # Without a gauge; with one the two are weighed.
     state = replace(standing_axle(ways={"depth": "trial"}), gears=gears)

@@ -32,9 +32,22 @@ def test_the_stations_stand_in_the_order_of_the_work():
     # Common practice, no source: teardown, inspection, cleaning, bearings and ring gear, depth, pinion
     # preload, carrier preload, backlash, pattern, final build, torques, oil and road, build sheet.
     assert list(stations()) == [
-        "arrival", "teardown", "inspect", "prepare", "fit", "ring_gear", "depth", "pinion_preload",
-        "carrier_preload", "backlash", "pattern", "final", "torque", "finish", "sheet",
-    ]  # fmt: skip
+        "arrival",
+        "teardown",
+        "inspect",
+        "prepare",
+        "fit",
+        "ring_gear",
+        "depth",
+        "pinion_preload",
+        "carrier_preload",
+        "backlash",
+        "pattern",
+        "final",
+        "torque",
+        "finish",
+        "sheet",
+    ]
 
 
 def test_every_reading_belongs_to_one_station():
@@ -138,12 +151,22 @@ def test_filling_an_empty_place_is_a_change():
 
 
 AROUND = {
-    "stance": "along", "indicator": "plunger", "lean": 0.0, "caps": "torqued", "settled": True, "held": True,
-    "pushed": "", "places": 4,
-}  # fmt: skip
+    "stance": "along",
+    "indicator": "plunger",
+    "lean": 0.0,
+    "caps": "torqued",
+    "settled": True,
+    "held": True,
+    "pushed": "",
+    "places": 4,
+}
 AS_USUAL = {
-    "seal": False, "oil": "oiled", "attitude": "nose_up", "figure": "running", "nut": "final",
-}  # fmt: skip
+    "seal": False,
+    "oil": "oiled",
+    "attitude": "nose_up",
+    "figure": "running",
+    "nut": "final",
+}
 
 
 @pytest.mark.parametrize(

@@ -177,9 +177,19 @@ FACTS = Build(ADJUSTERS, True, {"slinger": "yes"}).facts
 
 def test_the_register_asks_for_what_this_axle_has():
     names = {item.item for item in items_of(FACTS)}
-    assert {"cap_left", "adjuster_right", "gear", "shim_depth", "slinger", "sleeve", "clips", "tools"} == names - {
-        "cap_right", "adjuster_left",
-    }  # fmt: skip
+    assert {
+        "cap_left",
+        "adjuster_right",
+        "gear",
+        "shim_depth",
+        "slinger",
+        "sleeve",
+        "clips",
+        "tools",
+    } == names - {
+        "cap_right",
+        "adjuster_left",
+    }
     assert "shim_left" not in names
 
 
@@ -259,10 +269,12 @@ def test_bearings_say_why_they_died():
 @pytest.mark.parametrize(
     ("given_", "said"),
     [
-        (("roof", "sound", "keep", ""), "a part that is inspected"), (("gears", "bent", "keep", "x"), "chipped"),
-        (("gears", "chipped", "weld", "why not"), "keep, dress or replace"), (("gears", "chipped", "keep", ""), "why it is kept"),
+        (("roof", "sound", "keep", ""), "a part that is inspected"),
+        (("gears", "bent", "keep", "x"), "chipped"),
+        (("gears", "chipped", "weld", "why not"), "keep, dress or replace"),
+        (("gears", "chipped", "keep", ""), "why it is kept"),
     ],
-)  # fmt: skip
+)
 def test_a_finding_without_a_decision_and_a_reason_is_refused(given_, said):
     with pytest.raises(AxleError, match=said):
         Found(*given_)

@@ -58,9 +58,13 @@ def test_the_fit_is_scipy_s_least_squares(n, turns, seed):
     top = 3 if n >= 12 else 2
 
     def residuals(x):
-        return x[0] + sum(
-            x[2 * k - 1] * np.cos(k * angles) + x[2 * k] * np.sin(k * angles) for k in range(1, top + 1)
-        ) - values  # fmt: skip
+        return (
+            x[0]
+            + sum(
+                x[2 * k - 1] * np.cos(k * angles) + x[2 * k] * np.sin(k * angles) for k in range(1, top + 1)
+            )
+            - values
+        )
 
     found = least_squares(residuals, np.zeros(2 * top + 1)).x
     for k in range(1, top + 1):
@@ -110,10 +114,13 @@ def test_turns_are_averaged_and_their_scatter_told():
 @pytest.mark.parametrize(
     ("turns", "words"),
     [
-        ([], "no reading"), ([[0, 1, 2], [0, 1]], "as many in every turn"), ([[0.0, 0.1]], "3 to 72"),
-        ([[0.0] * 80], "3 to 72"), ([[0.0, math.nan, 0.1]], "no number"),
+        ([], "no reading"),
+        ([[0, 1, 2], [0, 1]], "as many in every turn"),
+        ([[0.0, 0.1]], "3 to 72"),
+        ([[0.0] * 80], "3 to 72"),
+        ([[0.0, math.nan, 0.1]], "no number"),
     ],
-)  # fmt: skip
+)
 def test_a_run_that_cannot_be_is_refused(turns, words):
     with pytest.raises(AxleError, match=words):
         read_around(turns)

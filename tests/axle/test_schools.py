@@ -101,8 +101,12 @@ def test_on_shims_a_school_that_reads_torque_never_takes_the_driven_in_figure():
 
 
 def test_with_neither_a_figure_nor_a_torque_it_asks():
-    gaps = [taken(kind, value * THOU, n, settings={}) for n, (kind, value) in enumerate(
-        (("held_backlash", 9), ("gap_ring", 190), ("gap_far", 185)), start=200)]  # fmt: skip
+    gaps = [
+        taken(kind, value * THOU, n, settings={})
+        for n, (kind, value) in enumerate(
+            (("held_backlash", 9), ("gap_ring", 190), ("gap_far", 185)), start=200
+        )
+    ]
     state = replace(bare(SHIMS, "subtraction", "gaps"), sheet=NO_TORQUE, taken=(*bare().taken, *gaps))
     empty = {p: v for p, v in PACKS.items() if p in (Place.DEPTH, Place.PRELOAD)}
     move = next_move(replace(state, settings=empty, drawer={place: drawer() for place in Place}))
@@ -171,13 +175,17 @@ def test_the_same_packs_go_back_corrected_for_their_bearings(layout, sign):
     pinion = {p: v for p, v in PACKS.items() if p in (Place.DEPTH, Place.PRELOAD)}
     state = bare(layout, "same_packs")
     heights = (
-        replace(taken("stand_left", 24.00, 300), place=1), replace(taken("stand_left", 24.05, 301), place=3),
-    )  # fmt: skip
+        replace(taken("stand_left", 24.00, 300), place=1),
+        replace(taken("stand_left", 24.05, 301), place=3),
+    )
     kept = tuple(t for t in state.taken if t.kind not in ("total_torque", "backlash"))
     state = replace(
-        state, settings=pinion, taken=(*kept, *heights), drawer={place: drawer() for place in Place},
+        state,
+        settings=pinion,
+        taken=(*kept, *heights),
+        drawer={place: drawer() for place in Place},
         old_packs={Place.RING: mm(193), Place.FAR: mm(190)},
-    )  # fmt: skip
+    )
     move = next_move(state)
     assert move.act is Act.CHANGE, move
     moved = {s.place: float(s.after) for s in move.swaps}
@@ -194,9 +202,11 @@ def test_two_measures_that_disagree_are_both_named_and_asked_about():
     state = play(bare(SHIMS, "both_sides"), 4)
     at = {**PACKS, Place.RING: mm(201), Place.FAR: mm(198)}
     loose = replace(
-        state, settings=at, sheet=sheet,
+        state,
+        settings=at,
+        sheet=sheet,
         taken=(*state.taken, replace(taken("carrier_torque", 4 * IN_LB, 400, settings=at), count=1)),
-    )  # fmt: skip
+    )
     words = disagreement(loose, IMPERIAL)
     assert "interference is in range" in words
     assert "torque is under" in words
@@ -221,8 +231,11 @@ def test_a_stack_against_a_step_with_nothing_known_is_built_up_by_hand():
     step = Layout(DepthShim.HEAD, PreloadBy.STEP, CarrierBy.OUTBOARD, spacer_seat=SpacerSeat.SHOULDER)
     fit = {Place.DEPTH: mm(29)}
     state = replace(bare(step), settings=fit, drawer={place: drawer() for place in Place})
-    kept = tuple(replace(t, settings=fit) for t in state.taken if t.kind == "depth_feeler" or "arrival" in t.kind
-                 or t.kind == "ring_runout")  # fmt: skip
+    kept = tuple(
+        replace(t, settings=fit)
+        for t in state.taken
+        if t.kind == "depth_feeler" or "arrival" in t.kind or t.kind == "ring_runout"
+    )
     move = next_move(replace(state, taken=kept))
     assert move.station == "pinion_preload"
     assert any("finger-tight nut" in note for note in move.notes)
@@ -232,10 +245,12 @@ def test_seats_slingers_and_set_up_cups_are_choices_with_their_steps():
     sleeve = Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.OUTBOARD)
     spacer = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD, spacer_seat=SpacerSeat.SHOULDER)
     cases = (
-        (sleeve, {"sleeve_seat": "shoulder"}, "preload-sleeve-seat"), (spacer, {}, "preload-spacer-seat"),
-        (spacer, {"spacer_kit": "kit"}, "preload-kit"), (sleeve, {"slinger": "flange"}, "depth-slinger"),
+        (sleeve, {"sleeve_seat": "shoulder"}, "preload-sleeve-seat"),
+        (spacer, {}, "preload-spacer-seat"),
+        (spacer, {"spacer_kit": "kit"}, "preload-kit"),
+        (sleeve, {"slinger": "flange"}, "depth-slinger"),
         (sleeve, {"trial": "setup", "setup_parts": "cups"}, "fit-setup-cups"),
-    )  # fmt: skip
+    )
     for layout, chosen, step in cases:
         assert plan(Build(layout, chosen=chosen)).find(step).do
 

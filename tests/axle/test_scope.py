@@ -146,9 +146,12 @@ def test_an_inspection_holds_what_was_read_to_the_limits_for_using_it_on():
 
 @pytest.mark.parametrize(
     ("given", "said"),
-    [(("fine",), "serviceable"), (("work", "", "spring"), "the work that has to be done"),
-     (("serviceable",), "a date, a distance")],
-)  # fmt: skip
+    [
+        (("fine",), "serviceable"),
+        (("work", "", "spring"), "the work that has to be done"),
+        (("serviceable",), "a date, a distance"),
+    ],
+)
 def test_a_verdict_without_what_it_needs_is_refused(given, said):
     with pytest.raises(AxleError, match=said):
         Verdict(*given)
@@ -156,5 +159,7 @@ def test_a_verdict_without_what_it_needs_is_refused(given, said):
 
 def test_a_verdict_is_written_as_it_is_signed():
     assert Verdict("work", "new seals", "next service").lines == (
-        "Serviceable once the work is done.", "With: new seals.", "Until: next service.",
-    )  # fmt: skip
+        "Serviceable once the work is done.",
+        "With: new seals.",
+        "Until: next service.",
+    )

@@ -28,10 +28,9 @@ sizes = st.sampled_from(["0.0508", "0.0762", "0.127", "0.254", "0.26", "0.50", "
 pieces = st.tuples(sizes, st.booleans(), st.booleans(), st.sampled_from(Role))
 drawers = st.lists(pieces, min_size=1, max_size=9).map(
     lambda rows: [
-        Piece(i, Decimal(size), damaged, role, cast)
-        for i, (size, damaged, cast, role) in enumerate(rows)
+        Piece(i, Decimal(size), damaged, role, cast) for i, (size, damaged, cast, role) in enumerate(rows)
     ]
-)  # fmt: skip
+)
 wants = st.decimals(min_value="0.05", max_value="4", places=3)
 rules = st.builds(
     Rules, st.sampled_from([1, 2, 5]), st.just(Decimal("0.1")), st.integers(0, 3), st.booleans()

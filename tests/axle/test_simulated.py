@@ -31,9 +31,13 @@ THOU = 0.0254
 GEARS = GearSet(9, 38)
 SHIMS = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
 LIMITS = Limits(
-    3 * THOU, BacklashLimits(6 * THOU, 10 * THOU, 4 * THOU), 4, Range(1.7, 2.8), Range(1.7, 2.8),
+    3 * THOU,
+    BacklashLimits(6 * THOU, 10 * THOU, 4 * THOU),
+    4,
+    Range(1.7, 2.8),
+    Range(1.7, 2.8),
     runout=5 * THOU,
-)  # fmt: skip
+)
 
 
 def hidden(layout: Layout = SHIMS, seed: int = 3, fault: Fault | None = None):
@@ -168,16 +172,21 @@ def test_a_fault_shows_where_it_should(fault):
         Fault.GEAR_RUNOUT: lambda: after.runout > before.runout + 3 * THOU,
         Fault.FLANGE_BURR: lambda: after.runout > before.runout + 3 * THOU,
         Fault.BENT_PINION: lambda: max(after.lashes(8)) - min(after.lashes(8)) > 5 * THOU,
-        Fault.UNSEATED_CUP: lambda: replace(after, built=replace(after.built, loaded=False))
-        .pinion_interference > after.pinion_interference + 2 * THOU,
+        Fault.UNSEATED_CUP: lambda: (
+            replace(after, built=replace(after.built, loaded=False)).pinion_interference
+            > after.pinion_interference + 2 * THOU
+        ),
         Fault.DRY_BEARING: lambda: odd.pinion.torque(0.07) > 1.7 * sound.pinion.torque(0.07),
         Fault.WRONG_MARK: lambda: odd.distance - 90.0 == pytest.approx(-odd.mark),
         Fault.SLINGER_OUT: lambda: after.depth_error < before.depth_error - 15 * THOU,
         Fault.SWAPPED_CAPS: lambda: after.carrier_torque > before.carrier_torque + 1.0,
         Fault.MISLABELLED_SHIM: lambda: abs(odd.shim_off) > 4 * THOU,
-        Fault.WRENCH_NOT_ZERO: lambda: abs(_mean(after) - after.pinion_torque) < 0.1
-        < read(after, Asked("pinion_torque"), random.Random(2)) - after.pinion_torque,
-    }  # fmt: skip
+        Fault.WRENCH_NOT_ZERO: lambda: (
+            abs(_mean(after) - after.pinion_torque)
+            < 0.1
+            < read(after, Asked("pinion_torque"), random.Random(2)) - after.pinion_torque
+        ),
+    }
     assert shows[fault]()
 
 

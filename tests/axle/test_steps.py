@@ -21,9 +21,10 @@ from axle.procedure.steps import hazards, steps, subjects, tools
 
 # Ring side and drive flank decide signs, not steps.
 LAYOUTS = [
-    layout for layout in every_layout()
+    layout
+    for layout in every_layout()
     if layout.ring_side is Side.LEFT and layout.drive_flank is Flank.CONVEX
-]  # fmt: skip
+]
 PART_CHOICES = [name for name, choice in choices().items() if choice.group != "variants"]
 VARIANTS = ("order", "trial", "crush", "depth_by", "school")
 
@@ -153,12 +154,20 @@ def test_cautions_stand_wherever_the_same_thing_can_hurt():
     ("step", "hazard"),
     [
         # Common practice, no source: where each of them occurs.
-        ("teardown-spread", "spreading"), ("teardown-carrier", "lifting"), ("fit-heat", "heat"),
-        ("fit-press", "press"), ("prepare-clean", "solvent"), ("teardown-marks-caps", "chisel"),
-        ("pattern-print", "rotating"), ("teardown-left-hand", "left_hand"), ("ring-hand", "left_hand"),
-        ("arrival-support", "stands"), ("pattern-print", "paste"), ("preload-sleeve", "leverage"),
+        ("teardown-spread", "spreading"),
+        ("teardown-carrier", "lifting"),
+        ("fit-heat", "heat"),
+        ("fit-press", "press"),
+        ("prepare-clean", "solvent"),
+        ("teardown-marks-caps", "chisel"),
+        ("pattern-print", "rotating"),
+        ("teardown-left-hand", "left_hand"),
+        ("ring-hand", "left_hand"),
+        ("arrival-support", "stands"),
+        ("pattern-print", "paste"),
+        ("preload-sleeve", "leverage"),
     ],
-)  # fmt: skip
+)
 def test_where_it_hurts_it_says_so(step, hazard):
     assert hazards()[hazard].text in steps()[step].all_cautions
 
@@ -241,7 +250,7 @@ _ONLY = {
     "pattern-used": {"gears": ("used",)},
     "final-locks": {"carrier_by": ("adjusters",)},
     "final-shafts": {"shafts": tuple(v for v in choices()["shafts"].values if v != "out")},
-} | {f"carrier-{s.replace('_', '-')}": {"school": (s,)} for s in choices()["school"].values}  # fmt: skip
+} | {f"carrier-{s.replace('_', '-')}": {"school": (s,)} for s in choices()["school"].values}
 
 
 def test_every_subject_is_in_every_job_that_it_concerns(plans):

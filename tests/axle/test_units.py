@@ -240,11 +240,20 @@ def test_no_text_does_anything_but_parse_or_be_refused(text):
     ("typed", "symbol"),
     # Common practice, no source: all of these are written on wrenches and sheets.
     [
-        ("19 lbf·in", "in·lb"), ("19 lbf-in", "in·lb"), ("19 inch-pounds", "in·lb"), ("19 in.lbs", "in·lb"),
-        ("19 pound inches", "in·lb"), ("60 lbf·ft", "ft·lb"), ("60 foot-pounds", "ft·lb"), ("60 lb-ft", "ft·lb"),
-        ("60 feet pounds", "ft·lb"), ("60 ftlbs", "ft·lb"), ("2 newton metres", "N·m"), ("2 N m", "N·m"),
+        ("19 lbf·in", "in·lb"),
+        ("19 lbf-in", "in·lb"),
+        ("19 inch-pounds", "in·lb"),
+        ("19 in.lbs", "in·lb"),
+        ("19 pound inches", "in·lb"),
+        ("60 lbf·ft", "ft·lb"),
+        ("60 foot-pounds", "ft·lb"),
+        ("60 lb-ft", "ft·lb"),
+        ("60 feet pounds", "ft·lb"),
+        ("60 ftlbs", "ft·lb"),
+        ("2 newton metres", "N·m"),
+        ("2 N m", "N·m"),
     ],
-)  # fmt: skip
+)
 def test_torques_are_known_by_every_name_that_a_wrench_bears(typed, symbol):
     assert parse(typed, INCH_POUND).unit.symbol == symbol
 
@@ -259,10 +268,12 @@ def test_a_decimal_comma_is_one_where_it_can_only_be_that(typed, value):
 @pytest.mark.parametrize(
     ("typed", "unit", "step", "meant"),
     [
-        ("0.25", THOU, "0.0127", "0.25 mm"), ("0.010", MM, "0.0127", "0.01 in"), ("0.66", THOU, "0.0254", "0.66 mm"),
+        ("0.25", THOU, "0.0127", "0.25 mm"),
+        ("0.010", MM, "0.0127", "0.01 in"),
+        ("0.66", THOU, "0.0254", "0.66 mm"),
         ("18", MM, "0.0127", "0.18 mm"),
     ],
-)  # fmt: skip
+)
 def test_a_bare_number_finer_than_can_be_read_or_in_another_unit_is_asked_about(typed, unit, step, meant):
     doubt = question(parse(typed, unit), LASH, Decimal(step))
     assert doubt is not None

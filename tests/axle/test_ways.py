@@ -71,9 +71,10 @@ def test_no_end_play_asks_for_the_torque_whatever_way_was_chosen():
     play = taken("pinion_end_play", 0.0, 9, settings=PACKS)
     state = standing_axle()
     state = replace(
-        state, taken=(*(t for t in state.taken if t.kind != "pinion_torque"), play),
+        state,
+        taken=(*(t for t in state.taken if t.kind != "pinion_torque"), play),
         ways={"pinion_preload": "play"},
-    )  # fmt: skip
+    )
     move = next_move(state)
     assert move.act is Act.READ
     assert move.asks == (("pinion_torque", 1),)

@@ -152,8 +152,15 @@ def test_a_corner_of_a_patch_is_put_right(lash: Page, live_server):
 
 
 def test_the_pattern_s_pages_are_in_order(lash: Page, live_server):
-    for address in (BENCH, f"{BENCH}&view=draw", f"{BENCH}&view=words", f"{BENCH}&view=photo", f"{BENCH}&view=target",
-                    f"/jobs/{AT}/pattern/chart", "/guide/pattern"):  # fmt: skip
+    for address in (
+        BENCH,
+        f"{BENCH}&view=draw",
+        f"{BENCH}&view=words",
+        f"{BENCH}&view=photo",
+        f"{BENCH}&view=target",
+        f"/jobs/{AT}/pattern/chart",
+        "/guide/pattern",
+    ):
         lash.goto(f"{live_server.url}{address}")
         assert axe_finds(lash) == [], address
         wide = lash.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")

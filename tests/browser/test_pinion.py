@@ -83,8 +83,9 @@ def test_head_shim_and_spacer_two_ways_compared_and_trials(lash: Page, live_serv
     go(lash, live_server, bench, "pinion_preload")
     enter(lash, "22")
     expect(lash.locator(".rail a", has_text="Pinion preload")).to_contain_text("in range")
-    assert {"both", "seal", "oil"} <= set(next(t for t in state(bench.number).taken if t.value < 1.5 and
-                                               t.kind == "pinion_torque").conditions)  # fmt: skip
+    assert {"both", "seal", "oil"} <= set(
+        next(t for t in state(bench.number).taken if t.value < 1.5 and t.kind == "pinion_torque").conditions
+    )
 
 
 def test_cup_shim_to_a_step_old_shim_mark_confirmed_and_coupled(lash: Page, live_server):
@@ -179,5 +180,6 @@ def test_shims_are_received_by_keyboard_a_size_at_a_time(lash: Page, live_server
     lots = ShimLot.objects.filter(bin="K7").order_by("miced")
     # The mean of three readings, by hand 16.1.
     assert [(float(lot.miced), lot.quantity) for lot in lots] == [
-        (pytest.approx(16.1 * 0.0254, abs=1e-5), 4), (pytest.approx(17 * 0.0254), 2),
-    ]  # fmt: skip
+        (pytest.approx(16.1 * 0.0254, abs=1e-5), 4),
+        (pytest.approx(17 * 0.0254), 2),
+    ]

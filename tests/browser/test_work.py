@@ -109,8 +109,13 @@ def test_a_whole_arrival_on_a_spread_integral_axle(lash: Page, live_server):
     write(lash, "Small tools and dial tips", "4", "Counted out")
     for item in ("Bearing cap, left", "Bearing cap, right", "Ring gear to carrier"):
         write(lash, item, "punched, dots down")
-    for item, words in (("Depth shims", "27"), ("Preload shims", "20"), ("Left side shims", "120 + 60"),
-                        ("Right side shims", "120 + 66"), ("C-clips and lock bolt", "2 and 1")):  # fmt: skip
+    for item, words in (
+        ("Depth shims", "27"),
+        ("Preload shims", "20"),
+        ("Left side shims", "120 + 60"),
+        ("Right side shims", "120 + 66"),
+        ("C-clips and lock bolt", "2 and 1"),
+    ):
         write(lash, item, words)
     lash.goto(f"{job}/tools")
     lash.get_by_role("button", name="All of it is at hand").click()

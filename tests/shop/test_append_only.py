@@ -17,10 +17,15 @@ from shop.jobs.models import (
     Tightening,
 )
 
-TABLES = {"jobs_reading": Reading, "jobs_pattern": Pattern, "jobs_signoff": SignOff,
-    "jobs_stepmark": StepMark, "jobs_registerline": RegisterLine, "jobs_finding": Finding,
+TABLES = {
+    "jobs_reading": Reading,
+    "jobs_pattern": Pattern,
+    "jobs_signoff": SignOff,
+    "jobs_stepmark": StepMark,
+    "jobs_registerline": RegisterLine,
+    "jobs_finding": Finding,
     "jobs_tightening": Tightening,
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("table", TABLES)

@@ -23,9 +23,13 @@ def send(client, value, *, kind="backlash", place="1", number=412, status=None, 
     """Type one reading; one at a place that is read already is meant, unless ``twice`` is not."""
     job = Job.objects.get(number=number)
     given = {
-        "version": job.version, "station": "backlash", "kind": kind, "place": place, "value": value,
+        "version": job.version,
+        "station": "backlash",
+        "kind": kind,
+        "place": place,
+        "value": value,
         "entry": str(uuid.uuid4()),
-    } | more  # fmt: skip
+    } | more
     answer = client.post(f"/jobs/{number}/reading", given, headers=HTMX)
     if twice and "is read already on this setting" in answer.content.decode():
         answer = client.post(f"/jobs/{number}/reading", given | {"questioned": value.strip()}, headers=HTMX)
@@ -243,9 +247,10 @@ def test_one_answer_for_a_form_and_the_whole_page_share_their_parts(bench):
 def test_signing_from_the_page(bench):
     job = Job.objects.get(number=412)
     answer = bench.post(
-        "/jobs/412/sign", {"version": job.version, "station": "backlash", "reason": "loose on purpose: hot use"},
+        "/jobs/412/sign",
+        {"version": job.version, "station": "backlash", "reason": "loose on purpose: hot use"},
         headers=HTMX,
-    )  # fmt: skip
+    )
     assert answer.status_code == 200
     assert SignOff.objects.last().reason == "loose on purpose: hot use"
     assert "loose on purpose" in words(bench.get("/jobs/412/sheet"))

@@ -51,9 +51,15 @@ ENDS = {"at least": ("7", ""), "at most": ("", "7"), "one figure": ("7", "7"), "
 
 @pytest.mark.parametrize(
     ("key", "ends"),
-    [("works-van", "at least"), ("funicular-truck", "at least"), ("works-van", "at most"), ("side-cover", "at most"),
-     ("works-van", "one figure"), ("funicular-truck", "nil")],
-)  # fmt: skip
+    [
+        ("works-van", "at least"),
+        ("funicular-truck", "at least"),
+        ("works-van", "at most"),
+        ("side-cover", "at most"),
+        ("works-van", "one figure"),
+        ("funicular-truck", "nil"),
+    ],
+)
 def test_a_sheet_of_one_end_goes_from_its_form_through_every_station_to_paper(pages, owner, key, ends):
     low, high = ENDS[ends]
     figures = {}
@@ -83,10 +89,13 @@ def test_a_sheet_of_one_end_goes_from_its_form_through_every_station_to_paper(pa
 
 def test_two_manuals_stand_on_a_sheet_and_the_one_in_force_is_printed(pages, owner):
     other = {
-        "pinion_preload_new-second-low": "20", "pinion_preload_new-second-high": "30",
-        "pinion_preload_new-second-unit": "in·lb", "pinion_preload_new-second-source": "published",
-        "pinion_preload_new-second-note": "green handbook", "pinion_preload_new-in_force": "second",
-    }  # fmt: skip
+        "pinion_preload_new-second-low": "20",
+        "pinion_preload_new-second-high": "30",
+        "pinion_preload_new-second-unit": "in·lb",
+        "pinion_preload_new-second-source": "published",
+        "pinion_preload_new-second-note": "green handbook",
+        "pinion_preload_new-in_force": "second",
+    }
     sheet = keep_sheet(pages, owner, "Two manuals", **other)
     shown = words(pages.get(f"/sheets/{sheet.pk}/"))
     assert "published, green handbook" in shown
@@ -115,8 +124,22 @@ OBJECT = re.compile(
 
 @pytest.mark.parametrize("number", [411, 412, 413, 414, 415, 416, 417, 418])
 def test_no_page_prints_a_python_object(pages, number):
-    pages_of = ("", "work", "tools", "arrival", "register", "findings", "runout", "spread", "heights", "carrier",
-                "torque", "photos", "sheet", *(f"?station={name}" for name in stations()))  # fmt: skip
+    pages_of = (
+        "",
+        "work",
+        "tools",
+        "arrival",
+        "register",
+        "findings",
+        "runout",
+        "spread",
+        "heights",
+        "carrier",
+        "torque",
+        "photos",
+        "sheet",
+        *(f"?station={name}" for name in stations()),
+    )
     for page in pages_of:
         text = pages.get(f"/jobs/{number}/{page}").content.decode()
         found = OBJECT.search(re.sub(r"<script.*?</script>", "", text, flags=re.DOTALL))
@@ -205,8 +228,14 @@ def test_a_torque_past_a_wrench_s_full_scale_is_asked_about(pages, owner):
 
 def find(pages, job: Job, part: str, sign: str, decision: str, reason: str = ""):
     job.refresh_from_db()
-    given = {"version": job.version, "part": part, "sign": sign, "decision": decision, "reason": reason,
-             "entry": str(uuid.uuid4())}  # fmt: skip
+    given = {
+        "version": job.version,
+        "part": part,
+        "sign": sign,
+        "decision": decision,
+        "reason": reason,
+        "entry": str(uuid.uuid4()),
+    }
     return pages.post(f"/jobs/{job.number}/findings", given, follow=True)
 
 
@@ -253,9 +282,20 @@ def test_side_play_stops_runout_on_the_card_too(pages, owner):
 
 def test_a_group_of_the_shop_s_own_is_added_signed_in_its_turn_and_taken_over(pages, owner):
     job = open_job(pages, keep_sheet(pages, owner, "Own"))
-    given = {"version": job.version, "do": "add", "title": "Spring U-bolts", "count": "4", "shape": "rectangle",
-             "thread": "1/2-20", "grade": "grade 5", "hand": "right", "coating": "dry", "low": "60", "high": "75",
-             "source": "yard's sheet"}  # fmt: skip
+    given = {
+        "version": job.version,
+        "do": "add",
+        "title": "Spring U-bolts",
+        "count": "4",
+        "shape": "rectangle",
+        "thread": "1/2-20",
+        "grade": "grade 5",
+        "hand": "right",
+        "coating": "dry",
+        "low": "60",
+        "high": "75",
+        "source": "yard's sheet",
+    }
     page = words(pages.post(f"/jobs/{job.number}/torque", given, follow=True))
     assert "Spring U-bolts" in page
     assert "60–75" in page
@@ -279,19 +319,48 @@ def test_a_group_of_the_shop_s_own_is_added_signed_in_its_turn_and_taken_over(pa
 @pytest.mark.parametrize(
     ("page", "given"),
     [
-        ("torque", {"do": "add"}), ("torque", {"do": "add", "title": "U", "count": "-3", "low": "x"}),
-        ("torque", {"do": "add", "title": "U-bolts", "count": "4", "shape": "heap", "thread": "M10", "grade": "8.8",
-                    "hand": "right", "low": "40", "high": "30"}),
-        ("torque", {"do": "add", "title": "U-bolts", "count": "4", "shape": "circle", "thread": "M10", "grade": "8.8",
-                    "hand": "right", "low": "40", "high": "50", "after": "no-such-group"}),
-        ("torque", {"do": "drop", "group": "caps"}), ("torque", {"do": "again", "from": "9 own-9"}),
+        ("torque", {"do": "add"}),
+        ("torque", {"do": "add", "title": "U", "count": "-3", "low": "x"}),
+        (
+            "torque",
+            {
+                "do": "add",
+                "title": "U-bolts",
+                "count": "4",
+                "shape": "heap",
+                "thread": "M10",
+                "grade": "8.8",
+                "hand": "right",
+                "low": "40",
+                "high": "30",
+            },
+        ),
+        (
+            "torque",
+            {
+                "do": "add",
+                "title": "U-bolts",
+                "count": "4",
+                "shape": "circle",
+                "thread": "M10",
+                "grade": "8.8",
+                "hand": "right",
+                "low": "40",
+                "high": "50",
+                "after": "no-such-group",
+            },
+        ),
+        ("torque", {"do": "drop", "group": "caps"}),
+        ("torque", {"do": "again", "from": "9 own-9"}),
         ("torque", {"do": "trial", "group": "cartridge", "value": ""}),
         ("torque", {"do": "trial", "group": "caps", "value": "50"}),
-        ("register", {"own": "99999999", "do": "drawer"}), ("register", {"own": "all", "do": "scrap"}),
-        ("work", {"scope": "half an axle"}), ("findings", {"part": "roof", "sign": "sound", "decision": "keep"}),
+        ("register", {"own": "99999999", "do": "drawer"}),
+        ("register", {"own": "all", "do": "scrap"}),
+        ("work", {"scope": "half an axle"}),
+        ("findings", {"part": "roof", "sign": "sound", "decision": "keep"}),
         ("tools", {"tool-part-roof": "have"}),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_is_refused_in_words_and_changes_nothing(pages, owner, page, given):
     job = open_job(pages, keep_sheet(pages, owner, "Nonsense"))
     before = (job.version, job.fasteners, job.scope)

@@ -11,10 +11,27 @@ from shop.specs.models import SpecSheet
 from shop.stock.models import ShimLot
 
 PAGES = [
-    "bench", "sheet", "sheet-pdf", "job-json", "readings-csv", "pack", "take", "work", "tools", "arrival",
-    "register", "findings", "runout", "take-runout", "spread", "torque", "photos", "heights",
-    "pattern-chart", "pattern-predicted",
-]  # fmt: skip
+    "bench",
+    "sheet",
+    "sheet-pdf",
+    "job-json",
+    "readings-csv",
+    "pack",
+    "take",
+    "work",
+    "tools",
+    "arrival",
+    "register",
+    "findings",
+    "runout",
+    "take-runout",
+    "spread",
+    "torque",
+    "photos",
+    "heights",
+    "pattern-chart",
+    "pattern-predicted",
+]
 FORMS = [
     "reading",
     "undo",
@@ -95,8 +112,17 @@ def test_another_shop_s_sheet_and_shims_are_out_of_reach(outside, owner):
     outside.post(reverse("condition", args=[lot.pk]), {"condition": "damaged"})
     lot.refresh_from_db()
     assert lot.condition == "new"
-    answer = outside.post("/jobs/new", {"title": "X", "sheet": sheet.pk, "bearings": "new", "mark": "0",
-                                        "mark_convention": "longer", "arrived_on": "2026-01-02"})  # fmt: skip
+    answer = outside.post(
+        "/jobs/new",
+        {
+            "title": "X",
+            "sheet": sheet.pk,
+            "bearings": "new",
+            "mark": "0",
+            "mark_convention": "longer",
+            "arrived_on": "2026-01-02",
+        },
+    )
     assert answer.status_code == 422
     assert "Select a valid choice" in answer.content.decode()
 

@@ -88,9 +88,12 @@ def test_an_out_of_order_warning_names_what_goes_stale(bench):
 
 def test_final_bearings_make_earlier_results_stale_at_once(bench):
     send(
-        bench, "step", {"station": "final", "step": "final-bearings", "mark": "done", "knowing": "1"},
-        number=413, status=200,
-    )  # fmt: skip
+        bench,
+        "step",
+        {"station": "final", "step": "final-bearings", "mark": "done", "knowing": "1"},
+        number=413,
+        status=200,
+    )
     axle = bridge.load(job_of(413))
     assert axle.standings["depth"].stale == "other bearings were fitted"
     text = words(bench.get("/jobs/413/?station=depth"))
@@ -145,7 +148,11 @@ def test_an_apprentice_does_not_sign_a_deviation(client, apprentice):
     [
         ("step", {"step": "roof", "mark": "done", "station": "final"}, "a step of this job"),
         ("step", {"step": "final-locks", "mark": "done", "station": "torque"}, "a step of this job"),
-        ("step", {"step": "ring-face", "mark": "gone", "station": "ring_gear"}, "begun, done, waived, undone"),
+        (
+            "step",
+            {"step": "ring-face", "mark": "gone", "station": "ring_gear"},
+            "begun, done, waived, undone",
+        ),
         ("station-done", {"station": "roof"}, "a station with open steps"),
         ("waive", {"reason": ""}, "why the holds are passed"),
         ("timer", {"title": "", "minutes": "5"}, "what is waited for"),
@@ -156,10 +163,14 @@ def test_an_apprentice_does_not_sign_a_deviation(client, apprentice):
         ("tighten", {"group": "ring", "stage": "3", "value": "60"}, "50% first"),
         ("tighten", {"group": "ring", "stage": "1", "value": "soft"}, "a number in ft·lb"),
         ("tighten", {"group": "ring", "stage": "1", "value": "45"}, "28–32 ft·lb is wanted"),
-        ("tighten", {"group": "ring", "stage": "1", "value": "30", "adapter": "x"}, "wrench length: nothing"),
+        (
+            "tighten",
+            {"group": "ring", "stage": "1", "value": "30", "adapter": "x"},
+            "wrench length: nothing",
+        ),
         ("reading", {"kind": "ring_run", "value": "3", "station": "ring_gear"}, "on the runout page"),
     ],
-)  # fmt: skip
+)
 def test_bench_forms_answer_bad_input_in_words(bench, address, given, said):
     assert said in words(send(bench, address, given, status=422))
 
@@ -171,12 +182,24 @@ def test_bench_forms_answer_bad_input_in_words(bench, address, given, said):
         ("tools", {"tool-roof": "have"}, "have or missing"),
         ("tools", {"tool-press": "maybe"}, "have or missing"),
         ("arrival", {"use": "space", "oil": "clean", "gears": "new", "unit": "km"}, "road, towing"),
-        ("arrival", {"use": "road", "oil": "clean", "gears": "new", "unit": "km", "mileage": "lots"}, "a whole number"),
-        ("arrival", {"flank": "drive", "toe": "60", "heel": "20", "root": "1", "top": "9"}, "a start below its end"),
+        (
+            "arrival",
+            {"use": "road", "oil": "clean", "gears": "new", "unit": "km", "mileage": "lots"},
+            "a whole number",
+        ),
+        (
+            "arrival",
+            {"flank": "drive", "toe": "60", "heel": "20", "root": "1", "top": "9"},
+            "a start below its end",
+        ),
         ("register", {"item": "roof", "event": "off"}, "an item of this job"),
         ("register", {"item": "cap_left", "event": "melted"}, "off, back, scrapped, lost"),
         ("register", {"item": "shim_depth", "event": "off", "words": "20 + soft"}, "a number in thou"),
-        ("findings", {"part": "gears", "sign": "chipped", "decision": "keep", "reason": ""}, "why it is kept"),
+        (
+            "findings",
+            {"part": "gears", "sign": "chipped", "decision": "keep", "reason": ""},
+            "why it is kept",
+        ),
         ("findings", {"part": "roof", "sign": "chipped", "decision": "keep"}, "a part that is inspected"),
         ("runout", {"part": "ring", "places": "8", "readings": "1 2 3"}, "8 a turn, or one alone"),
         ("runout", {"part": "ring", "places": "8", "readings": ""}, "8 readings, one for each place"),
@@ -191,7 +214,7 @@ def test_bench_forms_answer_bad_input_in_words(bench, address, given, said):
         ("torque", {"group": "ring"}, "at least one field"),
         ("torque", {"group": "locks", "count": "2"}, "a group of this job"),
     ],
-)  # fmt: skip
+)
 def test_pages_answer_bad_input_in_words_and_keep_it(bench, view, given, said):
     before = job_of(415).version
     answer = post(bench, view, given)
@@ -247,9 +270,15 @@ def test_a_missing_tool_is_said_before_starting(bench):
 
 def test_the_arrival_record_is_the_baseline(bench):
     given = {
-        "complaint": "Hum at 40", "use": "tow", "oil": "dark", "gears": "used", "mileage": "12 500",
-        "unit": "miles", "noise": "tone on drive", "note": "leaks",
-    }  # fmt: skip
+        "complaint": "Hum at 40",
+        "use": "tow",
+        "oil": "dark",
+        "gears": "used",
+        "mileage": "12 500",
+        "unit": "miles",
+        "noise": "tone on drive",
+        "note": "leaks",
+    }
     text = words(post(bench, "arrival", given))
     assert "The arrival is taken down." in text
     job = job_of(415)
@@ -400,8 +429,17 @@ def test_the_last_stage_stores_the_reading_and_a_change_makes_it_stale(bench):
 
 
 def test_a_group_is_corrected_from_the_part_in_hand(bench):
-    given = {"group": "ring", "count": "12", "thread": "M12x1.25", "grade": "10.9", "hand": "left",
-             "coating": "dry patch", "low": "90", "high": "100", "source": "sheet, page 4"}  # fmt: skip
+    given = {
+        "group": "ring",
+        "count": "12",
+        "thread": "M12x1.25",
+        "grade": "10.9",
+        "hand": "left",
+        "coating": "dry patch",
+        "low": "90",
+        "high": "100",
+        "source": "sheet, page 4",
+    }
     text = words(post(bench, "torque", given))
     assert "12 × M12x1.25, 10.9" in text
     assert "left-hand: tightens anticlockwise" in text
@@ -582,7 +620,7 @@ def test_a_file_of_the_first_format_is_taken_in(stranger, demo):
         (lambda d: d["timers"][0].update(due_at="noon"), "timers/0/due_at"),
         (lambda d: d["register"][1].update(entry=d["register"][0]["entry"]), "each entry once"),
     ],
-)  # fmt: skip
+)
 def test_bad_guided_work_in_a_file_is_refused_naming_the_place(stranger, demo, edit, said):
     data = exchange.write_job(job_of(415))
     edit(data)

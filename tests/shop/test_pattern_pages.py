@@ -95,8 +95,11 @@ def test_one_more_patch_is_added_and_dragged_corners_keep_how_it_was_seen(at):
 
 def test_three_words_a_flank_mark_both_at_once(at):
     count = Pattern.objects.count()
-    given = {f"{f}-{n}": w for f in ("drive", "coast")
-             for n, w in (("height", "low"), ("length", "to the toe"), ("size", "usual"))}  # fmt: skip
+    given = {
+        f"{f}-{n}": w
+        for f in ("drive", "coast")
+        for n, w in (("height", "low"), ("length", "to the toe"), ("size", "usual"))
+    }
     entries = {f"{flank}-entry": str(uuid.uuid4()) for flank in ("drive", "coast")}
     answer = post(at, "pattern/words", **given, **entries)
     assert Pattern.objects.count() == count + 2
@@ -229,9 +232,10 @@ def test_the_sliders_ask_for_the_pattern_at_a_place(at):
     x, y = (float(n) for n in found["drive"][1:].split(" L")[0].split())
     assert (x, y) == pytest.approx(FlankView("drive").to_picture(*outlines["drive"][0][0]), abs=0.1)
     for query, said in (
-        ("depth=&ring=0", "depth: nothing was given"), ("depth=0&ring=x", "ring: “x” was given"),
+        ("depth=&ring=0", "depth: nothing was given"),
+        ("depth=0&ring=x", "ring: “x” was given"),
         ("depth=900&ring=0", "at most 1 mm either way"),
-    ):  # fmt: skip
+    ):
         answer = at.get(f"/jobs/{AT}/pattern/predicted?{query}")
         assert answer.status_code == 422
         assert said in answer.json()["error"]
@@ -263,8 +267,11 @@ def test_a_sheet_may_know_no_more_than_teeth_and_diameter(at, owner):
     page = at.get(f"/sheets/{sheet.pk}/")
     form = page.context["form"]
     given = {f.name: f.value() for f in form if f.value() is not None}
-    given |= {f.name: f.field.choices[0][0] for f in form if "-" in f.name and hasattr(f.field, "choices")
-              and not f.value()}  # fmt: skip
+    given |= {
+        f.name: f.field.choices[0][0]
+        for f in form
+        if "-" in f.name and hasattr(f.field, "choices") and not f.value()
+    }
     unknown = ("face_width", "offset", "ring_spiral", "drive_angle", "coast_angle", "cutter_radius")
     given |= dict.fromkeys(unknown, "") | {"family": "small_cutter", "hand": "left"}
     answer = at.post(f"/sheets/{sheet.pk}/", given)
@@ -326,9 +333,14 @@ def test_the_pattern_as_found_is_drawn_or_read_from_a_photo(at):
     upload(at, raw, found="1")
     photo, view = Photo.objects.last(), FlankView("drive")
     kept = {
-        "version": job().version, "entry": str(uuid.uuid4()), "flank": "drive", "compound": "yellow", "found": "1",
-        "corners": json.dumps(corners), "shape": json.dumps([[view.to_picture(u, v) for u, v in TRUE]]),
-    }  # fmt: skip
+        "version": job().version,
+        "entry": str(uuid.uuid4()),
+        "flank": "drive",
+        "compound": "yellow",
+        "found": "1",
+        "corners": json.dumps(corners),
+        "shape": json.dumps([[view.to_picture(u, v) for u, v in TRUE]]),
+    }
     assert at.post(f"/jobs/{AT}/pattern/photo/{photo.pk}", kept).url == f"/jobs/{AT}/arrival#pattern"
     assert set(axle().state.found) == {"drive", "coast"}
     assert Pattern.objects.last().photo_entry == photo.entry

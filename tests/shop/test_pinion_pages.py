@@ -149,9 +149,16 @@ def test_a_torque_read_both_ways_is_free_of_the_wrench_s_zero(at):
 
 def test_conditions_are_kept_when_an_entry_is_questioned(at):
     answer = send(
-        at, "19 ft-lb", kind="pinion_torque", number=414, station="pinion_preload", status=200, oil="dry",
-        seal="1", confidence="makeshift",
-    )  # fmt: skip
+        at,
+        "19 ft-lb",
+        kind="pinion_torque",
+        number=414,
+        station="pinion_preload",
+        status=200,
+        oil="dry",
+        seal="1",
+        confidence="makeshift",
+    )
     page = answer.content.decode()
     assert 'value="dry" selected' in page
     assert re.search(r'name="seal" value="1" checked', page)
@@ -235,8 +242,15 @@ def test_an_instrument_of_another_kind_or_shop_is_refused(at, owner, stranger):
 
 
 def test_the_register_is_kept_by_page(at, apprentice, client):
-    given = {"name": "Depth dial 2", "kind": "depth_dial", "resolution": "0.5", "shows": "figure",
-             "revolution": "0.1 in", "calibrated_on": "2026-01-10", "due_on": "2027-01-10"}  # fmt: skip
+    given = {
+        "name": "Depth dial 2",
+        "kind": "depth_dial",
+        "resolution": "0.5",
+        "shows": "figure",
+        "revolution": "0.1 in",
+        "calibrated_on": "2026-01-10",
+        "due_on": "2027-01-10",
+    }
     assert at.post("/instruments/", given).status_code == 302
     dial = Instrument.objects.get(name="Depth dial 2")
     assert float(dial.revolution) == pytest.approx(2.54)
@@ -271,8 +285,13 @@ def test_a_dial_that_means_the_figure_says_so_by_its_register(at, fresh, owner):
 
 def test_heights_are_entered_together_and_say_what_they_change(at, fresh):
     page = f"/jobs/{fresh.number}/heights"
-    given = {"version": fresh.job.version, "entry": str(uuid.uuid4()), "stand_inner-2": "1180.0",
-             "stand_inner-3": "1182.5", "slinger_thickness-1": "20"}  # fmt: skip
+    given = {
+        "version": fresh.job.version,
+        "entry": str(uuid.uuid4()),
+        "stand_inner-2": "1180.0",
+        "stand_inner-3": "1182.5",
+        "slinger_thickness-1": "20",
+    }
     assert at.post(page, given).status_code == 302
     shown = words(at.get(page))
     # By hand: a taller final bearing takes 2.5 thou out of a head shim, a slinger its thickness.
@@ -368,9 +387,13 @@ def test_a_table_with_wrong_rows_names_each_and_takes_none(at):
 
 @pytest.mark.parametrize(
     ("data", "said"),
-    [(b"", "columns family"), (b"\xff\xfe\x00", "CSV in UTF-8"), (b"a,b\r\n1,2\r\n", "family, unit, quantity"),
-     (b"family;nominal;unit;quantity\r\n", "no row")],
-)  # fmt: skip
+    [
+        (b"", "columns family"),
+        (b"\xff\xfe\x00", "CSV in UTF-8"),
+        (b"a,b\r\n1,2\r\n", "family, unit, quantity"),
+        (b"family;nominal;unit;quantity\r\n", "no row"),
+    ],
+)
 def test_a_file_that_is_no_table_is_refused(at, data, said):
     answer = at.post("/drawer/table", {"file": SimpleUploadedFile("x.csv", data, "text/csv")})
     assert answer.status_code == 422
@@ -430,8 +453,9 @@ def test_the_last_piece_is_not_in_two_places(owner, fresh):
     lot = stock.receive(owner, Lot("depth", one, (one,)))
     services.fit_pack(owner, fresh.job, fresh.job.version, Place.DEPTH, [lot.pk])
     with pytest.raises(Refused, match=f"the last one went to job {fresh.number}, assembly 1, depth"):
-        services.fit_pack(owner, Job.objects.get(number=413), Job.objects.get(number=413).version,
-                          Place.DEPTH, [lot.pk])  # fmt: skip
+        services.fit_pack(
+            owner, Job.objects.get(number=413), Job.objects.get(number=413).version, Place.DEPTH, [lot.pk]
+        )
 
 
 def test_a_shim_of_another_shape_or_family_is_not_fitted(at, owner, fresh):

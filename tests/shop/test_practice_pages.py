@@ -62,10 +62,16 @@ def read(client, run: PracticeRun, kind: str, place: int = 1) -> None:
     job = fresh(run)
     answer = client.post(
         f"/jobs/{job.number}/reading",
-        {"version": job.version, "station": "backlash", "kind": kind, "place": place,
-         "value": take(client, run, kind, place), "entry": str(uuid4())},
+        {
+            "version": job.version,
+            "station": "backlash",
+            "kind": kind,
+            "place": place,
+            "value": take(client, run, kind, place),
+            "entry": str(uuid4()),
+        },
         headers=HTMX,
-    )  # fmt: skip
+    )
     assert answer.status_code == 200, text(answer)[:600]
 
 
@@ -264,9 +270,14 @@ def test_an_apprentice_s_hold_points_wait_for_a_builder(client, apprentice, demo
     work.choose(mattis, job, job.version, {"countersign": "yes"})
     job = Job.objects.get(pk=job.pk)
     services.take_reading(
-        apprentice, job, job.version, kind="ring_runout", place=1, quantity=parse("2", THOU),
+        apprentice,
+        job,
+        job.version,
+        kind="ring_runout",
+        place=1,
+        quantity=parse("2", THOU),
         entry=uuid4(),
-    )  # fmt: skip
+    )
     axle = bridge.load(Job.objects.get(pk=job.pk))
     assert axle.standings["ring_gear"].is_done
     assert countersign.waiting(axle) == ("ring_gear",)
@@ -281,7 +292,12 @@ def test_an_apprentice_s_hold_points_wait_for_a_builder(client, apprentice, demo
     # A later reading of the apprentice's is looked at again.
     job = Job.objects.get(pk=job.pk)
     services.take_reading(
-        apprentice, job, job.version, kind="ring_runout", place=1, quantity=parse("3", THOU),
+        apprentice,
+        job,
+        job.version,
+        kind="ring_runout",
+        place=1,
+        quantity=parse("3", THOU),
         entry=uuid4(),
-    )  # fmt: skip
+    )
     assert countersign.waiting(bridge.load(Job.objects.get(pk=job.pk))) == ("ring_gear",)

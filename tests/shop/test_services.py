@@ -276,10 +276,19 @@ def test_nothing_to_undo_is_said(owner):
 
     sheet = SpecSheet.objects.of(owner.shop).first()
     job = services.open_job(
-        owner, sheet,
-        NewJob("Empty", "", "", job_of(412).arrived_on, None, new_bearings=True, mark=parse("0", THOU),
-               mark_convention="longer"),
-    )  # fmt: skip
+        owner,
+        sheet,
+        NewJob(
+            "Empty",
+            "",
+            "",
+            job_of(412).arrived_on,
+            None,
+            new_bearings=True,
+            mark=parse("0", THOU),
+            mark_convention="longer",
+        ),
+    )
     with pytest.raises(Refused, match="no reading to undo"):
         services.strike_last(owner, job, job.version, "x")
     assert Bench(owner, job).job.summary["station"] == "arrival"

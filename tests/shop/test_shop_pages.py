@@ -86,9 +86,15 @@ def test_the_list_shows_where_each_job_stands(as_owner):
 def job_form(**more) -> dict:
     sheet = SpecSheet.objects.filter(name__startswith="Van").first()
     return {
-        "title": "Sweeper 4, rear", "customer": "Yard", "sheet": sheet.pk, "bearings": "new", "mark": "-2",
-        "mark_convention": "longer", "arrived_on": "2026-11-02", "promised_on": "2026-11-20",
-    } | more  # fmt: skip
+        "title": "Sweeper 4, rear",
+        "customer": "Yard",
+        "sheet": sheet.pk,
+        "bearings": "new",
+        "mark": "-2",
+        "mark_convention": "longer",
+        "arrived_on": "2026-11-02",
+        "promised_on": "2026-11-20",
+    } | more
 
 
 def test_a_job_is_opened_with_its_own_copy_of_the_sheet(as_owner):
@@ -249,8 +255,13 @@ def test_a_lot_is_called_damaged_and_sound_again(as_owner, owner):
 
 
 def person(**more) -> dict:
-    return {"first_name": "Uma", "last_name": "Rey", "username": "uma", "role": "builder",
-            "password": "a-long-way-down"} | more  # fmt: skip
+    return {
+        "first_name": "Uma",
+        "last_name": "Rey",
+        "username": "uma",
+        "role": "builder",
+        "password": "a-long-way-down",
+    } | more
 
 
 def test_the_owner_lets_people_in(as_owner, owner):
@@ -262,9 +273,14 @@ def test_the_owner_lets_people_in(as_owner, owner):
 
 @pytest.mark.parametrize(
     ("change", "said"),
-    [({"username": "mattis"}, "“mattis” is taken"), ({"password": "short"}, "too short"),
-     ({"password": "password123"}, "too common"), ({"username": "u m a"}, "valid"), ({"role": "king"}, "valid choice")],
-)  # fmt: skip
+    [
+        ({"username": "mattis"}, "“mattis” is taken"),
+        ({"password": "short"}, "too short"),
+        ({"password": "password123"}, "too common"),
+        ({"username": "u m a"}, "valid"),
+        ({"role": "king"}, "valid choice"),
+    ],
+)
 def test_a_person_who_cannot_be_is_refused(as_owner, change, said):
     answer = as_owner.post("/people", person(**change))
     assert answer.status_code == 422

@@ -49,9 +49,14 @@ def test_what_came_out_lies_on_the_tray_and_not_in_the_drawer(owner, job):
 
 @pytest.mark.parametrize(
     ("corrected", "left"),
-    [("98 + 5 + 5", {"5.0": 2, "98.0": 1}), ("98 + 5", {"5.0": 1, "98.0": 1}), ("97 + 5 + 5", {"5.0": 2, "97.0": 1}),
-     ("98 + 5 + 5 + 5", {"5.0": 3, "98.0": 1}), ("none", {})],
-)  # fmt: skip
+    [
+        ("98 + 5 + 5", {"5.0": 2, "98.0": 1}),
+        ("98 + 5", {"5.0": 1, "98.0": 1}),
+        ("97 + 5 + 5", {"5.0": 2, "97.0": 1}),
+        ("98 + 5 + 5 + 5", {"5.0": 3, "98.0": 1}),
+        ("none", {}),
+    ],
+)
 def test_a_corrected_line_changes_only_what_differs(owner, job, corrected, left):
     write(owner, job, "shim_left", "98 + 5 + 5")
     write(owner, job, "shim_left", corrected)

@@ -102,11 +102,20 @@ def firstof_typed(typed: dict[str, str], name: str, kept: str) -> str:
 
 
 JOB_PAGES = (
-    ("bench", "Bench"), ("work", "The work"), ("tools", "Tools"), ("arrival", "Arrival"),
-    ("register", "Register"), ("findings", "Findings"), ("runout", "Runout"), ("spread", "Spreading"),
-    ("heights", "Heights"), ("carrier", "Carrier"), ("torque", "Torques"), ("photos", "Photos"),
+    ("bench", "Bench"),
+    ("work", "The work"),
+    ("tools", "Tools"),
+    ("arrival", "Arrival"),
+    ("register", "Register"),
+    ("findings", "Findings"),
+    ("runout", "Runout"),
+    ("spread", "Spreading"),
+    ("heights", "Heights"),
+    ("carrier", "Carrier"),
+    ("torque", "Torques"),
+    ("photos", "Photos"),
     ("sheet", "Build sheet"),
-)  # fmt: skip
+)
 
 
 @register.inclusion_tag("job_nav.html")
