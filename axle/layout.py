@@ -236,11 +236,11 @@ def every_layout() -> tuple[Layout, ...]:
     >>> len({layout.ring_side for layout in every_layout()})
     2
     """
-    found = []
+    layouts = []
     kinds = (DepthShim, PreloadBy, CarrierBy, Housing, Side, SpacerSeat, Flank, Hand)
     for choice in product(*kinds):
         try:
-            found.append(Layout(*choice))
+            layouts.append(Layout(*choice))
         except AxleError:
             continue
-    return tuple(found)
+    return tuple(layouts)

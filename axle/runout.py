@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from scipy.special import stdtrit
 
 from axle.errors import AxleError
-from axle.uncertainty import combined, rectangular
+from axle.measure.uncertainty import combined, rectangular
 
 FEWEST_FOR_FIT: Final = 8
 FEWEST_FOR_THIRD: Final = 12
@@ -163,7 +163,18 @@ def read_around(turns: Sequence[Sequence[float]], step: float = 0.0127) -> Runou
     whole = float(mean.max() - mean.min())
     readings = tuple(float(v) for v in mean)
     if n < FEWEST_FOR_FIT:
-        return Runout(n, len(values), readings, whole, whole, (), (), (), 0.0, repeat)
+        return Runout(
+            n,
+            len(values),
+            readings=readings,
+            total=whole,
+            clean=whole,
+            orders=(),
+            residuals=(),
+            doubts=(),
+            noise=0.0,
+            repeat=repeat,
+        )
     top = 3 if n >= FEWEST_FOR_THIRD else 2
     matrix = _matrix(n, top)
     floor = rectangular(step) / math.sqrt(len(values))
@@ -174,14 +185,14 @@ def read_around(turns: Sequence[Sequence[float]], step: float = 0.0127) -> Runou
     return Runout(
         n,
         len(values),
-        readings,
-        whole,
-        float(clean.max() - clean.min()),
-        _orders(fitted, covariance, top),
-        tuple(float(v) for v in residuals),
-        tuple(Doubt(i + 1, float(residuals[i])) for i in doubts),
-        noise,
-        repeat,
+        readings=readings,
+        total=whole,
+        clean=float(clean.max() - clean.min()),
+        orders=_orders(fitted, covariance, top),
+        residuals=tuple(float(v) for v in residuals),
+        doubts=tuple(Doubt(i + 1, float(residuals[i])) for i in doubts),
+        noise=noise,
+        repeat=repeat,
     )
 
 
@@ -231,7 +242,15 @@ def split(first: complex, second: complex, turned: float, *, order: int = 1, rea
             do="Half a turn tells the most.",
         )
     gear = (second - first) / (cmath.exp(1j * order * turned) - 1)
-    return Split(gear, first - gear, reading * math.sqrt(2) / (2 * sine), turned, first, second, reading)
+    return Split(
+        gear,
+        first - gear,
+        uncertainty=reading * math.sqrt(2) / (2 * sine),
+        turned=turned,
+        first=first,
+        second=second,
+        reading=reading,
+    )
 
 
 def clockings(told: Split, bolts: int) -> tuple[Clocking, ...]:
@@ -351,12 +370,12 @@ def _without_doubtful(
 
 
 def _orders(fitted: _Vector, covariance: _Vector, top: int) -> tuple[Order, ...]:
-    found = []
+    orders = []
     for k in range(1, top + 1):
         a, b = float(fitted[2 * k - 1]), float(fitted[2 * k])
         amplitude = math.hypot(a, b)
         along = np.array([a, b]) / amplitude if amplitude else np.array([1.0, 0.0])
         part = covariance[2 * k - 1 : 2 * k + 1, 2 * k - 1 : 2 * k + 1]
         angle = (math.atan2(b, a) % math.tau) / k
-        found.append(Order(k, amplitude, angle, math.sqrt(float(along @ part @ along))))
-    return tuple(found)
+        orders.append(Order(k, amplitude, angle=angle, uncertainty=math.sqrt(float(along @ part @ along))))
+    return tuple(orders)

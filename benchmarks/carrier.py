@@ -11,13 +11,14 @@ import random
 from dataclasses import replace
 from decimal import Decimal
 
-from axle.advice.carrier_what_if import what_if
-from axle.advice.lash import learned
-from axle.advice.moves import Act
-from axle.advice.next_move import next_move
-from axle.advice.state import AxleState, Taken
+from axle.decision.carrier.what_if import what_if
+from axle.decision.move import Act
+from axle.decision.next_move import next_move
 from axle.layout import CarrierBy, Place
-from axle.units import IMPERIAL
+from axle.measure.units import IMPERIAL
+from axle.state.axle_state import AxleState
+from axle.state.reading import Reading
+from axle.stations.backlash import learned_ratios
 from benchmarks.pinion import timed
 from tests.axle.rig import THOU, Builder, Rig
 from tests.axle.test_advice import PACKS, standing_axle
@@ -27,10 +28,18 @@ from tests.axle.test_carrier import LOOSE, SCHOOLS, by
 def with_lash(state: AxleState, smallest: float, settings: dict[Place, Decimal], order: int) -> AxleState:
     """The state with backlash read at four places on some settings."""
     rows = tuple(
-        Taken("backlash", place, (smallest + 0.2 * place) * THOU, order + place, 1, settings, {"places": 4})
+        Reading(
+            "backlash",
+            place,
+            value=(smallest + 0.2 * place) * THOU,
+            order=order + place,
+            assembly=1,
+            settings=settings,
+            conditions={"places": 4},
+        )
         for place in (1, 2, 3, 4)
     )
-    return replace(state, settings=settings, taken=(*state.taken, *rows))
+    return replace(state, settings=settings, readings=(*state.readings, *rows))
 
 
 def many_moves(count: int) -> AxleState:
@@ -50,13 +59,13 @@ def speed() -> None:
     timed("next move, backlash loose", lambda _: next_move(one), target="(target 300 ms)")
     timed("next move after twelve moves", lambda _: next_move(many), target="(target 300 ms)")
     timed("depth and sides planned by hand", lambda _: what_if(one, IMPERIAL, deeper=3 * THOU))
-    timed("ratio learned from twelve moves", lambda _: learned(many))
+    timed("ratio learned from twelve moves", lambda _: learned_ratios(many))
 
 
 def one_move(axles: int = 60) -> None:
     """How often the first planned move is the only one, on axles whose ratio and zero nobody told."""
     print(f"one planned move after the first fit, {axles} axles each:")
-    for carrier, school, way in SCHOOLS:
+    for carrier, school, method in SCHOOLS:
         right = 0
         for seed in range(axles):
             source = random.Random(seed)
@@ -68,13 +77,13 @@ def one_move(axles: int = 60) -> None:
                 side_zero=10.0 + source.gauss(0, 0.03),
             )
             trial = {Place.DEPTH: 0.75, Place.PRELOAD: 1.2}
-            if way not in ("feelers", "gaps"):
+            if method not in ("feelers", "gaps"):
                 trial |= dict(zip((Place.RING, Place.FAR), LOOSE[carrier], strict=True))
-            builder = Builder(rig, trial, school, way)
+            builder = Builder(rig, trial, school=school, method=method)
             end = builder.work()
             right += end.act is Act.SIGN and builder.carrier_changes <= 1
         kind = "adjusters" if carrier is CarrierBy.ADJUSTERS else carrier.value
-        print(f"  {kind:12s} {school:12s} {way:8s} {right / axles:6.0%}")
+        print(f"  {kind:12s} {school:12s} {method:8s} {right / axles:6.0%}")
 
 
 if __name__ == "__main__":

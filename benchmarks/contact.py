@@ -16,7 +16,7 @@ import numpy as np
 from PIL import Image
 
 from axle.contact.cut import Cut, cut, families
-from axle.contact.estimate import Middles, place
+from axle.contact.estimate import PatchCentroids, place
 from axle.contact.pattern import EaseOff
 from axle.contact.photo import Compound, read_photo
 from axle.contact.response import pair, response
@@ -73,8 +73,8 @@ def _chart(gears: Cut, draw: np.random.Generator) -> None:
     set_chart(gears, steps, steps, _print(draw))
 
 
-def _print(draw: np.random.Generator) -> Middles:
-    return Middles(tuple(draw.normal(0.45, 0.06, 2)), tuple(draw.normal(0.45, 0.06, 2)))
+def _print(draw: np.random.Generator) -> PatchCentroids:
+    return PatchCentroids(tuple(draw.normal(0.45, 0.06, 2)), tuple(draw.normal(0.45, 0.06, 2)))
 
 
 def _from_file(raw: bytes, corners: tuple[tuple[float, float], ...]) -> None:

@@ -19,10 +19,11 @@ from axle.depth.compare import compare
 from axle.depth.marks import Mark, Masters
 from axle.depth.methods import Bar, by_bar, by_bridge, by_gauge_block
 from axle.layout import CarrierBy, DepthShim, Layout, PreloadBy
+from axle.measure.uncertainty import Measured
 from axle.preload.bites import Bite, next_bite
 from axle.preload.curve import PINION_SLOPE, Trial, chances, fit, torque_at
-from axle.shims import Piece, choose, reachable, to_order
-from axle.uncertainty import Measured
+from axle.shims.choose import choose, reachable, to_order
+from axle.shims.pieces import Piece
 
 HEAD = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
 CLOSE = Decimal("0.0127")
@@ -86,9 +87,17 @@ def depth(seed: int) -> float:
     """Three methods and their comparison."""
     mark, trial = Mark(0.0508), Measured(0.5, 0.004)
     gauge = by_gauge_block(HEAD, trial, Measured(0.3 + seed / 1000, 0.007), mark)
-    bar = by_bar(HEAD, trial, Bar(Measured(20.0), Measured(76.0), Measured(0.55)), mark, Masters(96.2))
+    bar = by_bar(
+        HEAD,
+        trial,
+        bar=Bar(Measured(20.0), Measured(76.0), Measured(0.55)),
+        mark=mark,
+        masters=Masters(96.2),
+    )
     master = Masters(seat=136.2, head=Measured(40.0, 0.002))
-    bridge = by_bridge(HEAD, trial, Measured(98.0, 0.004), Measured(1.4), mark, master)
+    bridge = by_bridge(
+        HEAD, trial, reach=Measured(98.0, 0.004), reading=Measured(1.4), mark=mark, masters=master
+    )
     return compare([gauge, bar, bridge]).thickness
 
 

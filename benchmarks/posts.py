@@ -20,7 +20,7 @@ import uuid
 from http.cookiejar import CookieJar
 from pathlib import Path
 
-from tooling.ground import STATE, secret
+from tooling.environment import STATE, secret
 
 JOBS, POSTS, TARGET_MS = 300, 200, 150
 NAME, PASSWORD = "bench-trial", "two-hundred-posts"
@@ -85,7 +85,7 @@ def prepare() -> None:
     import django
 
     django.setup()
-    from shop.jobs import exchange
+    from shop.jobs.exchange import read, write
     from shop.jobs.models import Job
     from shop.people.models import Shop, User
 
@@ -93,14 +93,14 @@ def prepare() -> None:
         return
     shop = Shop.objects.create(name="Trial of speed")
     user = User.objects.create_user(NAME, password=PASSWORD, role="owner", shop=shop)
-    models = [exchange.write_job(job) for job in Job.objects.filter(number__in=(411, 412, 413, 414))[:4]]
+    models = [write.write_job(job) for job in Job.objects.filter(number__in=(411, 412, 413, 414))[:4]]
     for count in range(JOBS):
         data = copy.deepcopy(models[count % 4])
         data["job"]["number"] = 412 if count == 0 else 1000 + count
         if count == 0:
             data = copy.deepcopy(next(m for m in models if m["job"]["number"] == 412))
         text = json.dumps(data).encode()
-        exchange.read_job(user, io.BytesIO(text), len(text))
+        read.read_job(user, io.BytesIO(text), len(text))
 
 
 def _command() -> str:

@@ -13,24 +13,25 @@ from collections import Counter
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from axle.advice.carrier_plan import LARGEST, MOST_LOAD
-from axle.advice.chance import chances
-from axle.advice.forecast import misses
-from axle.advice.lash import HOLE_WORTH
-from axle.advice.moves import Move
-from axle.advice.next_move import next_move
-from axle.advice.seats import thread_known
-from axle.advice.state import AxleState, Print, Taken
 from axle.contact.mark import Flanked
 from axle.contact.patch import Patch
+from axle.decision.carrier.plan import LARGEST, MOST_LOAD
+from axle.decision.forecast import misses
+from axle.decision.move import Move
+from axle.decision.next_move import next_move
+from axle.decision.probability import in_range_probabilities
 from axle.errors import AxleError
 from axle.gearset import GearSet, Stance
 from axle.layout import Layout, Place, every_layout
+from axle.measure.units import IMPERIAL, METRIC, Dimension
 from axle.procedure.choices import choices
 from axle.procedure.stations import reading_kinds
-from axle.shims import Piece
-from axle.spec import Sheet, spec_keys, spec_value
-from axle.units import IMPERIAL, METRIC, Dimension
+from axle.shims.pieces import Piece
+from axle.spec.sheet import Sheet, spec_keys, spec_value
+from axle.state.axle_state import AxleState
+from axle.state.reading import Print, Reading
+from axle.stations.backlash import HOLE_WORTH
+from axle.stations.zero_play import thread_known
 
 _THOU = Decimal("0.0254")
 _LAYOUTS = every_layout()
@@ -69,12 +70,12 @@ def random_axle(seed: int) -> AxleState:
         GearSet(source.choice((9, 10, 11, 13)), source.choice((35, 38, 41, 43))),
         _sheet(source),
         settings=settings,
-        taken=_readings(source, settings),
+        readings=_readings(source, settings),
         prints=_prints(source, settings),
         drawer={place: _drawer(source) for place in layout.shim_places},
         school=source.choice(schools),
         new_bearings=source.random() < 0.7,
-        ways={"depth": "trial"} if source.random() < 0.4 else {},
+        methods={"depth": "trial"} if source.random() < 0.4 else {},
         use=source.choice(("road", "tow", "track")),
         policy=source.choice(("limits", "pattern")),
         old_packs={p: _thou(source, 20, 60) for p in layout.shim_places} if source.random() < 0.5 else {},
@@ -90,7 +91,7 @@ def judged(seed: int) -> Judged:
         move = next_move(state, display)
     except AxleError as problem:
         return Judged(state, None, f"refused: {problem}")
-    for change in filter(None, (move.change,)):
+    for change in filter(None, (move.ready_change,)):
         wrong = _worse(state, change) or _too_far(state, change) or _odd_words(change)
         if wrong:
             return Judged(state, move, wrong)
@@ -100,14 +101,17 @@ def judged(seed: int) -> Judged:
 def _worse(state: AxleState, change: Move) -> str:
     if not any(swap.before for swap in change.swaps):
         return ""  # first packs: nothing was in that they could be worse than
-    after = {**state.settings, **{swap.place: swap.after for swap in change.swaps}}
+    after = state.settings.changed(change.changes)
     now, then = misses(state), misses(state, after)
     common = set(now) & set(then)
     before, later = (sum(of[name] for name in common) for of in (now, then))
     if later > before + 1e-5 and change.title not in _MEANT:
         return f"worse by its own forecast: {dict(now)} to {dict(then)}"
-    leave, sure = chances(state).all, chances(state, after).all
-    if set(chances(state).parts) == set(chances(state, after).parts) and sure < leave - 1e-6:
+    leave, sure = in_range_probabilities(state).joint, in_range_probabilities(state, after).joint
+    if (
+        set(in_range_probabilities(state).parts) == set(in_range_probabilities(state, after).parts)
+        and sure < leave - 1e-6
+    ):
         return "" if change.title in _MEANT else f"less sure than leaving it: {leave:.3f} to {sure:.3f}"
     return ""
 
@@ -167,7 +171,7 @@ def _sheet(source: random.Random) -> Sheet:
         if key in _FIXED:
             if source.random() < 0.7:
                 figure, unit = _FIXED[key]
-                values[key] = spec_value(key, None, figure, unit, "demo")
+                values[key] = spec_value(key, None, high=figure, unit=unit, source="demo")
             continue
         if source.random() < 0.25:
             continue
@@ -180,7 +184,7 @@ def _sheet(source: random.Random) -> Sheet:
     return Sheet("random", values, stance=source.choice(tuple(Stance)))
 
 
-def _readings(source: random.Random, settings: dict[Place, Decimal]) -> tuple[Taken, ...]:
+def _readings(source: random.Random, settings: dict[Place, Decimal]) -> tuple[Reading, ...]:
     found = []
     read = source.choice((0.2, 0.5, 0.9, 1.0, 1.0))
     for name, kind in reading_kinds().items():
@@ -195,20 +199,22 @@ def _readings(source: random.Random, settings: dict[Place, Decimal]) -> tuple[Ta
             then = dict(settings)
             if source.random() < 0.08:
                 then[source.choice((Place.RING, Place.FAR, Place.DEPTH))] = _thou(source, 10, 220)
-            found.append(Taken(name, place, max(value, 0.0), len(found) + 1, 1, then))
+            found.append(
+                Reading(name, place, value=max(value, 0.0), order=len(found) + 1, assembly=1, settings=then)
+            )
     source.shuffle(found)
     return tuple(replace(t, order=n) for n, t in enumerate(found, start=1))
 
 
 def _prints(source: random.Random, settings: dict[Place, Decimal]) -> tuple[Print, ...]:
-    found = []
+    prints = []
     for number in range(source.choice((0, 0, 1, 2))):
         flanks = {}
         for name in ("drive", "coast"):
             u, v = source.uniform(0.1, 0.5), source.uniform(0.05, 0.5)
             flanks[name] = Flanked.of(Patch.box(u, u + 0.35, v, v + 0.4))
-        found.append(Print(1, 1000 + number, settings, flanks, number + 1))
-    return tuple(found)
+        prints.append(Print(1, 1000 + number, settings=settings, flanks=flanks, number=number + 1))
+    return tuple(prints)
 
 
 def main() -> int:

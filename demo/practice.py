@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Mapping, Sequence
 from typing import Final
 
-from axle.advice.moves import Act
+from axle.decision.move import Move
+from axle.practice.follower import Follower
 from axle.practice.ladder import exercise_named
 from axle.procedure.stations import kind_named
 from axle.simulator.measure import patches
-from shop.jobs import bridge, exercises, practice, prints, services, simulated
+from axle.stations.station_state import Standing
+from shop.jobs import loading, simulated
+from shop.jobs.actions import exercises, moves, practice, prints, readings
 from shop.jobs.models import Job, PracticeRun
 from shop.people.models import User
 from shop.practice.page import right_answer
@@ -36,51 +40,64 @@ def _round(person: User, key: str) -> None:
 def _axle(person: User, key: str) -> None:
     run = exercises.start_with(person, exercise_named(key), _SEED)
     practice.hint(person, _job(run), _job(run).version)
-    for _ in range(_MOST):
-        axle = bridge.load(_job(run))
-        if all(axle.standings[name].is_done for name in exercise_named(key).goal):
-            break
-        if axle.move.swaps:
-            services.take_move(person, axle.job, axle.job.version)
-            continue
-        if axle.move.act is Act.PRINT:
-            _print(person, run)
-            continue
-        slots = axle.move.asks or [
-            (slot.kind, slot.place)
-            for name in ("pinion_preload", *exercise_named(key).goal)
-            for slot in axle.standings[name].missing
-        ]
-        for kind, place in slots:
-            _read(person, run, kind, place, again=axle.move.again)
+    _OnJob(person, run, exercise_named(key).goal).follow(_MOST)
     practice.finish(person, _job(run), _job(run).version)
 
 
-def _print(person: User, run: PracticeRun) -> None:
-    """Both flanks, as somebody draws them who looks well."""
-    job = _job(run)
-    found = simulated.simulated_axle(job)
-    assert found is not None
-    wiped = patches(found.axle, found.source(7))
-    marks = {flank: ([patch.simplified()], uuid.uuid4()) for flank, patch in wiped.items()}
-    prints.mark_all(person, job, job.version, marks, prints.Seen())
+class _OnJob(Follower):
+    """Follows the hints through the shop's own changes, on a job of the practice bench."""
 
+    def __init__(self, person: User, run: PracticeRun, goal: tuple[str, ...]) -> None:
+        self.person, self.run, self.goal = person, run, goal
 
-def _read(person: User, run: PracticeRun, kind: str, place: int, *, again: bool) -> None:
-    job, what = _job(run), kind_named(kind)
-    shown = simulated.take(job, what, place, what.places)
-    assert shown is not None
-    services.take_reading(
-        person,
-        job,
-        job.version,
-        kind=kind,
-        place=place,
-        quantity=shown,
-        entry=uuid.uuid4(),
-        instrument=simulated.SET,
-        conditions={"again": True} if again else None,
-    )
+    def advice(self) -> Move:
+        return loading.load(_job(self.run)).move
+
+    def standings(self) -> Mapping[str, Standing]:
+        return loading.load(_job(self.run)).standings
+
+    def is_finished(self) -> bool:
+        standings = self.standings()
+        return all(standings[name].is_done for name in self.goal)
+
+    def wanted(self, move: Move) -> Sequence[tuple[str, int]]:
+        standings = self.standings()
+        return move.asks or [
+            (slot.kind, slot.place)
+            for name in ("pinion_preload", *self.goal)
+            for slot in standings[name].missing
+        ]
+
+    def change(self, move: Move) -> None:
+        job = _job(self.run)
+        moves.apply_move(self.person, job, job.version)
+
+    def read(self, kind: str, place: int, *, again: bool) -> None:
+        job, what = _job(self.run), kind_named(kind)
+        shown = simulated.read_instrument(job, what, place, what.places)
+        assert shown is not None
+        readings.record_reading(
+            self.person,
+            job,
+            job.version,
+            readings.NewReading(
+                kind=kind,
+                place=place,
+                quantity=shown,
+                entry=uuid.uuid4(),
+                instrument=simulated.SET,
+                conditions={"again": True} if again else None,
+            ),
+        )
+
+    def make_print(self) -> None:
+        """Both flanks, as somebody draws them who looks well."""
+        job = _job(self.run)
+        found = simulated.simulated_axle(job)
+        assert found is not None
+        wiped = patches(found.axle, found.source(7))
+        marks = {flank: ([patch.simplified()], uuid.uuid4()) for flank, patch in wiped.items()}
+        prints.mark_all(self.person, job, job.version, marks, prints.Seen())
 
 
 def _job(run: PracticeRun) -> Job:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import TYPE_CHECKING
 
 import pytest
@@ -44,14 +45,24 @@ def django_db_setup(django_db_setup, django_db_blocker):
     with django_db_blocker.unblock():
         load_demo()
         _bring_photos_back()
+        _let_waits_run_on()
         _copy_tables(to_snapshot=True)
+
+
+def _let_waits_run_on() -> None:
+    """A wait of the demo that runs out becomes an alert on every page: no test hangs on the hour."""
+    from django.utils import timezone
+
+    from shop.jobs.models import Timer
+
+    Timer.objects.filter(ended_at=None).update(due_at=timezone.now() + timedelta(days=1))
 
 
 def _bring_photos_back() -> None:
     """A database that is used again has rows of photos whose files were in another run's memory."""
     from django.core.files.base import ContentFile
 
-    from demo.load import picture_of
+    from demo.player import picture_of
     from shop.jobs.models import Photo
 
     for photo in Photo.objects.all():

@@ -9,7 +9,7 @@ import sys
 import time
 from concurrent.futures import ThreadPoolExecutor
 
-from tooling.ground import ROOT, STATE, VENV, alone, install, say, secret
+from tooling.environment import ROOT, STATE, VENV, file_lock, install, print_status, secret
 from tooling.mariadb import RELAXED, MariaDB
 
 _PYTHON = str(VENV / "bin" / "python")
@@ -18,9 +18,12 @@ _MARK = STATE / "test" / "made-of"
 
 
 def main(arguments: list[str]) -> int:
-    """Run every gate, or only the tests that the arguments name."""
+    """Run every gate, or only the tests that the arguments name; ``--all`` runs long tests whole."""
     install(for_tests=True)
-    with alone("test", "Another ./test of this project is running; waiting for it …"):
+    if "--all" in arguments:
+        arguments = [argument for argument in arguments if argument != "--all"]
+        os.environ["LASH_ALL"] = "1"
+    with file_lock("test", "Another ./test of this project is running; waiting for it …"):
         database = MariaDB("test", options=RELAXED)
         try:
             database.start()
@@ -48,49 +51,61 @@ def _environment(database: MariaDB, password: str) -> dict[str, str]:
 
 def _gates(env: dict[str, str], arguments: list[str]) -> int:
     fresh = _fresh()
-    pytest = [_PYTHON, "-m", "pytest", *arguments, *fresh]
+    pytest = [_PYTHON, "-m", "pytest"]
     # Playwright runs an event loop beside the tests' own database access.
     testing = {**env, "DJANGO_ALLOW_ASYNC_UNSAFE": "true"}
     if arguments:
-        code = subprocess.run(pytest, cwd=ROOT, env=testing).returncode
+        code = subprocess.run([*pytest, *arguments, *fresh], cwd=ROOT, env=testing).returncode
         _MARK.write_text(_made_of())
         return code
     production = {**env, _SETTINGS: "shop.config.settings.production"}
-    gates = [
-        ("lint", ["ruff", "check", "."], env),
-        ("format", ["ruff", "format", "--check", "."], env),
-        ("contracts", ["lint-imports"], env),
-        ("templates", ["djlint", "shop", "--lint", "--quiet"], env),
-        ("migrations", [_PYTHON, "manage.py", "makemigrations", "--check", "--dry-run"], env),
-        ("deployment", [_PYTHON, "manage.py", "check", "--deploy", "--fail-level", "WARNING"], production),
-        ("types", ["mypy", "axle", "shop", "demo"], env),
-        # The core's tests ask for no database: they run beside the others.
-        ("core tests", [_PYTHON, "-m", "pytest", "axle", "tests/axle"], env),
-        # The shop's have a database of their own, so that the browser's can empty theirs.
-        (
-            "shop tests",
-            [_PYTHON, "-m", "pytest", "tests/shop", *fresh],
-            {**testing, "LASH_DB_NAME": "lash_b"},
-        ),
+    # The shop's tests have a database of their own, so that the browser's can empty theirs.
+    other = {**testing, "LASH_DB_NAME": "lash_b"}
+    runs = [
+        [
+            (
+                "browser tests",
+                [*pytest, *fresh, "tests", "--ignore=tests/axle", "--ignore=tests/shop"],
+                testing,
+            )
+        ],
+        [("shop tests", [*pytest, *fresh, "tests/shop"], other)],
+        # The core's tests ask for no database, and take what the others leave of both cores.
+        *([(f"core tests, {part}", ["nice", *pytest, *paths], env)] for part, paths in _core_parts()),
+        [
+            ("lint", ["ruff", "check", "."], env),
+            ("format", ["ruff", "format", "--check", "."], env),
+            ("contracts", ["lint-imports"], env),
+            ("templates", ["djlint", "shop", "--lint", "--quiet"], env),
+            ("migrations", [_PYTHON, "manage.py", "makemigrations", "--check", "--dry-run"], env),
+            (
+                "deployment",
+                [_PYTHON, "manage.py", "check", "--deploy", "--fail-level", "WARNING"],
+                production,
+            ),
+            ("types", ["mypy", "axle", "shop", "demo"], env),
+        ],
     ]
-    pytest += ["tests", "--ignore=tests/axle", "--ignore=tests/shop"]
-    # The first gates run beside the last: two cores, and its tests mostly wait for a browser.
-    with ThreadPoolExecutor(1) as beside:
-        waiting = beside.submit(_run_all, gates)
-        began = time.monotonic()
-        tests = subprocess.run(pytest, cwd=ROOT, env=testing).returncode
-        _MARK.write_text(_made_of())
-        say(f"tests {'passed' if tests == 0 else 'FAILED'} in {time.monotonic() - began:.0f} s")
-        failed = waiting.result()
-    if tests:
-        failed.append("tests")
-    say(f"FAILED: {', '.join(failed)}" if failed else "All gates passed.")
+    # The longest first, three at a time on two cores: the browser's tests wait for half of their time.
+    with ThreadPoolExecutor(3) as pool:
+        failed = [name for names in pool.map(_run_all, runs) for name in names]
+    _MARK.write_text(_made_of())
+    print_status(f"FAILED: {', '.join(failed)}" if failed else "All gates passed.")
     return 1 if failed else 0
+
+
+def _core_parts() -> tuple[tuple[str, list[str]], ...]:
+    """The core's tests as two runs of about the same length."""
+    files = sorted(str(path.relative_to(ROOT)) for path in (ROOT / "tests" / "axle").glob("test_*.py"))
+    return ("one", files[::2]), ("two", ["axle", *files[1::2]])
 
 
 def _made_of() -> str:
     """What the test database is made of: the demo shop, its sheets, and the tables."""
-    parts = [ROOT / "demo" / "load.py", ROOT / "axle" / "starter_specs.toml"]
+    parts = [
+        *sorted([*ROOT.glob("demo/*.py"), *ROOT.glob("demo/jobs/*.toml")]),
+        ROOT / "axle" / "spec" / "data" / "starter_specs.toml",
+    ]
     parts += sorted(ROOT.glob("shop/*/migrations/0*.py"))
     return hashlib.sha256(b"".join(part.read_bytes() for part in parts)).hexdigest()
 
@@ -108,10 +123,10 @@ def _run_all(gates: list[tuple[str, list[str], dict[str, str]]]) -> list[str]:
         began = time.monotonic()
         done = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True)
         verdict = "passed" if done.returncode == 0 else "FAILED"
-        say(f"{name} {verdict} in {time.monotonic() - began:.0f} s")
+        print_status(f"{name} {verdict} in {time.monotonic() - began:.0f} s")
         if done.returncode:
             failed.append(name)
-            say(done.stdout + done.stderr)
+            print_status(done.stdout + done.stderr)
     return failed
 
 

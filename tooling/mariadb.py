@@ -12,7 +12,14 @@ import tempfile
 import time
 from pathlib import Path
 
-from tooling.ground import STATE, Trouble, dies_with_parent, free_port, port_is_free, say
+from tooling.environment import (
+    STATE,
+    CommandFailed,
+    dies_with_parent,
+    free_port,
+    port_is_free,
+    print_status,
+)
 
 # A socket's path may hold about 100 characters; deeper projects keep theirs in the temp folder.
 _LONGEST_SOCKET = 90
@@ -39,7 +46,7 @@ class MariaDB:
         self.log = self.home / "server.log"
         self.options = options
         if port and not port_is_free(port):
-            raise Trouble(f"Port {port} (LASH_DB_PORT) is in use; choose another, or leave it unset.")
+            raise CommandFailed(f"Port {port} (LASH_DB_PORT) is in use; choose another, or leave it unset.")
         self.port = port or free_port()
         self.process: subprocess.Popen | None = None
 
@@ -99,11 +106,11 @@ class MariaDB:
         )
         for _ in range(300):
             if self.process.poll() is not None:
-                raise Trouble(f"The database did not start: see {self.log}.")
+                raise CommandFailed(f"The database did not start: see {self.log}.")
             if self._answers():
                 return
             time.sleep(0.05)
-        raise Trouble(f"The database did not answer within 15 s: see {self.log}.")
+        raise CommandFailed(f"The database did not answer within 15 s: see {self.log}.")
 
     def prepare(self, database: str, users: dict[str, tuple[str, str]]) -> None:
         """Make a database and its users: name → (password, privileges), privileges as in GRANT."""
@@ -128,7 +135,7 @@ class MariaDB:
                 self.process.wait()
 
     def _create(self) -> None:
-        say("Making the database's data folder (once) …")
+        print_status("Making the database's data folder (once) …")
         part = self.home / "data.part"
         shutil.rmtree(part, ignore_errors=True)
         user = getpass.getuser()
@@ -147,7 +154,7 @@ class MariaDB:
             env=self._own_place(),
         )
         if made.returncode:
-            raise Trouble(f"The database's data folder could not be made:\n{made.stdout[-800:]}")
+            raise CommandFailed(f"The database's data folder could not be made:\n{made.stdout[-800:]}")
         # Renamed only when whole, so that a kill half-way leaves nothing that looks finished.
         part.rename(self.data)
 
@@ -159,7 +166,7 @@ class MariaDB:
         except (OSError, ValueError):
             pid, command = 0, ""
         if pid and f"--datadir={self.data}" in command:
-            say(f"Stopping a database server left over from a killed run (pid {pid}) …")
+            print_status(f"Stopping a database server left over from a killed run (pid {pid}) …")
             os.kill(pid, signal.SIGTERM)
             for _ in range(400):
                 if not Path(f"/proc/{pid}").exists():
@@ -176,7 +183,7 @@ class MariaDB:
     def _sql(self, text: str) -> None:
         done = self._client(text)
         if done.returncode:
-            raise Trouble(f"The database refused its set-up: {done.stderr.strip()}")
+            raise CommandFailed(f"The database refused its set-up: {done.stderr.strip()}")
 
     def _client(self, text: str) -> subprocess.CompletedProcess:
         return subprocess.run(

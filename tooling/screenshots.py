@@ -13,7 +13,7 @@ from playwright.sync_api import Browser, sync_playwright
 from axle.simulator.photo import Scene, photograph
 from demo import PASSWORD
 from demo.photo import PHOTOGRAPHED
-from tooling.ground import ROOT, STATE, say
+from tooling.environment import ROOT, STATE, print_status
 
 TARGET = ROOT / "docs" / "screenshots"
 WIDE, TABLET = (1280, 800), (820, 1180)
@@ -61,9 +61,9 @@ def main() -> None:
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
         for name, (path, size, theme) in VIEWS.items():
-            _take(browser, address, name, path, size, theme)
+            _take(browser, address, name=name, path=path, size=size, theme=theme)
         browser.close()
-    say(f"{len(VIEWS)} pictures in {TARGET.relative_to(ROOT)}")
+    print_status(f"{len(VIEWS)} pictures in {TARGET.relative_to(ROOT)}")
 
 
 def _take(browser: Browser, address: str, name: str, path: str, size: tuple[int, int], theme: str) -> None:

@@ -12,17 +12,17 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from tooling.ground import (
+from tooling.environment import (
     ROOT,
     STATE,
     VENV,
-    Trouble,
+    CommandFailed,
     dies_with_parent,
     free_port,
     install,
     port_is_free,
+    print_status,
     python,
-    say,
     secret,
     state_folder,
     try_lock,
@@ -47,7 +47,7 @@ def main() -> int:
     if running is None:
         return _already_running()
     if not port_is_free(port):
-        raise Trouble(
+        raise CommandFailed(
             f"Port {port} on 127.0.0.1 is in use by another program. Choose another: "
             f"LASH_PORT={port + 1} ./start"
         )
@@ -66,10 +66,10 @@ def main() -> int:
         _wait_for(port, server)
         address = f"http://127.0.0.1:{port}"
         (STATE / "running.json").write_text(json.dumps({"address": address, "pid": os.getpid()}))
-        say(f"\nLash is at {address}\n{_sign_in()}\nCtrl-C stops it.")
+        print_status(f"\nLash is at {address}\n{_sign_in()}\nCtrl-C stops it.")
         return _watch(server, database)
     except KeyboardInterrupt:
-        say("\nStopping …")
+        print_status("\nStopping …")
         return 0
     finally:
         for child in (server, instruments):
@@ -83,7 +83,7 @@ def main() -> int:
 def _port() -> int:
     text = os.environ.get("LASH_PORT", str(DEFAULT_PORT))
     if not text.isdigit() or not 1024 <= int(text) <= 65535:
-        raise Trouble(f"LASH_PORT is “{text}”; a number from 1024 to 65535 is wanted.")
+        raise CommandFailed(f"LASH_PORT is “{text}”; a number from 1024 to 65535 is wanted.")
     return int(text)
 
 
@@ -91,11 +91,15 @@ def _already_running() -> int:
     for _ in range(100):
         try:
             known = json.loads((STATE / "running.json").read_text())
-            say(f"Lash is already running at {known['address']} (pid {known['pid']}).\n{_sign_in()}")
+            print_status(
+                f"Lash is already running at {known['address']} (pid {known['pid']}).\n{_sign_in()}"
+            )
             return 0
         except (OSError, ValueError):
             time.sleep(0.2)
-    say("Another ./start of this project is still starting; its address will be in its own terminal.")
+    print_status(
+        "Another ./start of this project is still starting; its address will be in its own terminal."
+    )
     return 0
 
 
@@ -177,7 +181,7 @@ def _gunicorn(port: int, env: dict[str, str]) -> subprocess.Popen:
 def _wait_for(port: int, server: subprocess.Popen) -> None:
     for _ in range(200):
         if server.poll() is not None:
-            raise Trouble(f"The web server did not start: see {STATE / 'server.log'}.")
+            raise CommandFailed(f"The web server did not start: see {STATE / 'server.log'}.")
         try:
             urllib.request.urlopen(f"http://127.0.0.1:{port}/healthy", timeout=2)
             return
@@ -185,16 +189,16 @@ def _wait_for(port: int, server: subprocess.Popen) -> None:
             return
         except OSError:
             time.sleep(0.1)
-    raise Trouble(f"The web server did not answer within 20 s: see {STATE / 'server.log'}.")
+    raise CommandFailed(f"The web server did not answer within 20 s: see {STATE / 'server.log'}.")
 
 
 def _watch(server: subprocess.Popen, database: MariaDB) -> int:
     while True:
         time.sleep(0.5)
         if server.poll() is not None:
-            raise Trouble(f"The web server ended: see {STATE / 'server.log'}.")
+            raise CommandFailed(f"The web server ended: see {STATE / 'server.log'}.")
         if database.process and database.process.poll() is not None:
-            say("The database ended; starting it again …")
+            print_status("The database ended; starting it again …")
             database.start()
 
 

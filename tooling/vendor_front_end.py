@@ -10,7 +10,7 @@ import json
 import shutil
 import subprocess
 
-from tooling.ground import ROOT, say
+from tooling.environment import ROOT, print_status
 
 TARGET = ROOT / "shop" / "static" / "vendor"
 FILES = {
@@ -48,7 +48,7 @@ def main() -> None:
             }
         )
     (TARGET / "VENDORED.json").write_text(json.dumps(record, indent=2) + "\n")
-    say(f"Copied {sum(len(f) for f in FILES.values())} files into {TARGET.relative_to(ROOT)}")
+    print_status(f"Copied {sum(len(f) for f in FILES.values())} files into {TARGET.relative_to(ROOT)}")
 
 
 if __name__ == "__main__":

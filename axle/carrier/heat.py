@@ -84,4 +84,4 @@ def hot_change(
             raise AxleError(what, given=f"{value:g}", wanted=f"{low:g} to {high:g}")
     apart = (EXPANSION[case] - STEEL) * housing_rise
     deeper = STEEL * gears_above * mounting - apart * mounting
-    return Hot(-apart * side_span, apart * pinion_span, deeper, per_depth * deeper)
+    return Hot(-apart * side_span, apart * pinion_span, deeper=deeper, backlash=per_depth * deeper)

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
-from pathlib import Path
 
+from axle.data_file import read_table
 from axle.errors import AxleError
-from axle.units import parse, unit_named
+from axle.measure.parse import parse, unit_named
 
 
 @dataclass(frozen=True)
@@ -36,8 +35,7 @@ def usual_interference() -> Mapping[str, Usual]:
     >>> round(usual_interference()["holes"].high / 0.0254, 6)
     3.0
     """
-    with (Path(__file__).parent / "schools.toml").open("rb") as file:
-        rows = tomllib.load(file)
+    rows = read_table(__file__, "schools.toml", dict[str, dict[str, str]])
     found = {}
     for name, row in rows.items():
         low, high = (parse(row[end], unit_named(row["unit"])).core for end in ("low", "high"))

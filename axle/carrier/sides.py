@@ -174,7 +174,7 @@ def seat_at(
     0.2
     """
     sign = layout.carrier_sign
-    return Seat(sign * ring, sign * far, sign * zero, share, rests)
+    return Seat(sign * ring, sign * far, zero=sign * zero, share=share, rests=rests)
 
 
 def change_between(layout: Layout, before: Seat, after: Seat) -> SideChange:

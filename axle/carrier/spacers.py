@@ -8,7 +8,7 @@ from enum import Enum
 
 from axle.errors import AxleError
 from axle.layout import Layout
-from axle.limits import Range
+from axle.measure.range import Range
 
 
 class Pushed(Enum):
@@ -124,7 +124,13 @@ def solve_spacers(
     far = spacers.thickness + sign * (spacers.play - moved + (1 - share) * interference)
     _check_packs(ring, far)
     position_u = math.hypot(spacers.backlash_u / per_ring, step * per_ring_u / per_ring)
-    return BothSides(ring, far, moved, math.hypot(position_u, spacers.length_u), 2 * spacers.length_u)
+    return BothSides(
+        ring,
+        far,
+        moved=moved,
+        position_u=math.hypot(position_u, spacers.length_u),
+        sum_u=2 * spacers.length_u,
+    )
 
 
 @dataclass(frozen=True)
@@ -195,7 +201,7 @@ def first_packs(
     position_u = math.hypot(gaps.length_u, moved * per_ring_u / per_ring)
     if gaps.backlash is not None:
         position_u = math.hypot(position_u, gaps.backlash_u / per_ring)
-    return BothSides(ring, far, moved, position_u, math.sqrt(2) * gaps.length_u)
+    return BothSides(ring, far, moved=moved, position_u=position_u, sum_u=math.sqrt(2) * gaps.length_u)
 
 
 def _check_packs(ring: float, far: float) -> None:

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import math
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache, lru_cache
-from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 from axle.contact.flank import Flank, Tooth
 from axle.contact.pattern import EaseOff, Meshing
 from axle.contact.pitch import solve_pitch
+from axle.data_file import read_table
 from axle.errors import AxleError
 
 _LEAST_RATIO, _MOST_RATIO = 2.5, 7.2
@@ -134,8 +133,7 @@ def families() -> Mapping[str, Family]:
     >>> families()["spiral_bevel"].offset
     0.0
     """
-    with (Path(__file__).parent / "families.toml").open("rb") as file:
-        rows = tomllib.load(file)
+    rows = read_table(__file__, "families.toml", dict[str, Any])
     found = {}
     for key, row in rows.items():
         angles = {name: math.radians(row[name]) for name in _ANGLES}
@@ -221,18 +219,18 @@ def cut(
     return Cut(
         pinion_teeth,
         ring_teeth,
-        ring_diameter,
-        known(face_width, usual.face_width * ring_diameter),
-        abs(known(offset, usual.offset * ring_diameter)),
-        known(ring_spiral, usual.pinion_spiral),
-        ring_spiral is None,
-        known(cutter_radius, usual.cutter_radius * ring_diameter),
-        known(convex_angle, usual.convex_angle),
-        known(concave_angle, usual.concave_angle),
-        EaseOff(centre=usual.convex_centre, **crown),
-        EaseOff(centre=usual.concave_centre, **crown),
-        working_depth or 0.0,
-        addendum_share or 0.0,
+        ring_diameter=ring_diameter,
+        face_width=known(face_width, usual.face_width * ring_diameter),
+        offset=abs(known(offset, usual.offset * ring_diameter)),
+        spiral=known(ring_spiral, usual.pinion_spiral),
+        spiral_of_pinion=ring_spiral is None,
+        cutter_radius=known(cutter_radius, usual.cutter_radius * ring_diameter),
+        convex_angle=known(convex_angle, usual.convex_angle),
+        concave_angle=known(concave_angle, usual.concave_angle),
+        convex_ease=EaseOff(centre=usual.convex_centre, **crown),
+        concave_ease=EaseOff(centre=usual.concave_centre, **crown),
+        working_depth=working_depth or 0.0,
+        addendum_share=addendum_share or 0.0,
     )
 
 
@@ -252,21 +250,27 @@ def tooth(item: Cut) -> Tooth:
     pitch = solve_pitch(
         item.pinion_teeth,
         item.ring_teeth,
-        item.ring_diameter,
-        item.face_width,
-        item.offset,
-        item.spiral,
-        item.cutter_radius,
+        ring_diameter=item.ring_diameter,
+        face_width=item.face_width,
+        offset=item.offset,
+        spiral=item.spiral,
+        cutter_radius=item.cutter_radius,
         of_pinion=item.spiral_of_pinion,
     )
     module = 2 * pitch.mean_radius * math.cos(pitch.ring_spiral) / item.ring_teeth
     depth = item.working_depth or 2 * module
     share = item.addendum_share or 0.21 + 0.29 / item.ratio**2
-    return Tooth(pitch, item.face_width, share * depth, (1 - share) * depth, item.cutter_radius)
+    return Tooth(
+        pitch,
+        item.face_width,
+        addendum=share * depth,
+        dedendum=(1 - share) * depth,
+        cutter_radius=item.cutter_radius,
+    )
 
 
 # Half a megabyte each.
 @lru_cache(maxsize=96)
 def _meshing(item: Cut, convex: bool) -> Meshing:  # lru_cache keys on positions
     angle = item.convex_angle if convex else item.concave_angle
-    return Meshing(Flank(tooth(item), convex, angle), item.ring_teeth, item.ratio, item.offset)
+    return Meshing(Flank(tooth(item), convex, angle), item.ring_teeth, ratio=item.ratio, offset=item.offset)

@@ -34,23 +34,23 @@ _FARTHEST: Final = 1.0
 
 
 @dataclass(frozen=True)
-class Belief:
+class PositionPrior:
     """What is held of depth error and ring offset before a print.
 
     :param depth: mean [mm], > 0 too deep.
-    :param depth_spread: one standard deviation [mm], more than 0.
+    :param depth_std: one standard deviation [mm], more than 0.
     :param ring: mean [mm], > 0 away from the pinion.
-    :param ring_spread: one standard deviation [mm], more than 0.
+    :param ring_std: one standard deviation [mm], more than 0.
     :raises AxleError: for a spread that is not more than 0.
     """
 
     depth: float = 0.0
-    depth_spread: float = _DEPTH_BEFORE
+    depth_std: float = _DEPTH_BEFORE
     ring: float = 0.0
-    ring_spread: float = _RING_BEFORE
+    ring_std: float = _RING_BEFORE
 
     def __post_init__(self) -> None:
-        for what, spread in (("depth spread", self.depth_spread), ("ring spread", self.ring_spread)):
+        for what, spread in (("depth spread", self.depth_std), ("ring spread", self.ring_std)):
             if spread <= 0:
                 raise AxleError(what, given=f"{spread:g} mm", wanted="more than 0")
 
@@ -62,14 +62,14 @@ class Belief:
     @property
     def precision(self) -> np.ndarray:
         """Inverse covariance, shape (2, 2) [1/mm²]."""
-        return np.diag([self.depth_spread**-2, self.ring_spread**-2])
+        return np.diag([self.depth_std**-2, self.ring_std**-2])
 
 
-_WIDE: Final = Belief()
+_WIDE: Final = PositionPrior()
 
 
 @dataclass(frozen=True)
-class Middles:
+class PatchCentroids:
     """Where the patches of both flanks have their middle.
 
     :param convex: (u, v) on the ring's convex flank, or None where it was not read.
@@ -105,7 +105,7 @@ class Middles:
 
 
 @dataclass(frozen=True)
-class Placed:
+class PositionEstimate:
     """Where a print puts the axle.
 
     :param depth: pinion depth error [mm], > 0 too deep.
@@ -124,7 +124,7 @@ class Placed:
     misfit: float
 
     @property
-    def spreads(self) -> tuple[float, float]:
+    def stds(self) -> tuple[float, float]:
         """Standard deviations of depth and ring [mm]."""
         return math.sqrt(self.covariance[0][0]), math.sqrt(self.covariance[1][1])
 
@@ -137,12 +137,12 @@ class Placed:
 @lru_cache(maxsize=512)
 def place(
     item: Cut,
-    seen: Middles,
+    seen: PatchCentroids,
     *,
-    before: Belief = _WIDE,
+    before: PositionPrior = _WIDE,
     cut_noise: float = CUT_NOISE,
     compound: float = COMPOUND,
-) -> Placed:
+) -> PositionEstimate:
     """Place a print on the map of a set.
 
     :param item: the set as it was cut.
@@ -157,14 +157,15 @@ def place(
     >>> from axle.contact.cut import cut
     >>> gears = cut("large_cutter", 11, 41, 222.0)
     >>> shown = pair(gears, depth=0.1)
-    >>> found = place(gears, Middles(shown.convex.centroid, shown.concave.centroid, 0.001), cut_noise=0.0)
+    >>> centroids = PatchCentroids(shown.convex.centroid, shown.concave.centroid, 0.001)
+    >>> found = place(gears, centroids, cut_noise=0.0)
     >>> round(found.depth, 2)
     0.1
     """
     variance = seen.variance(cut_noise)
     at = before.mean
 
-    def foretold(where: np.ndarray) -> np.ndarray:
+    def predicted(where: np.ndarray) -> np.ndarray:
         shown = pair(item, compound=compound, depth=float(where[0]), ring=float(where[1]))
         return np.asarray(shown.centroids[seen.read])
 
@@ -172,11 +173,11 @@ def place(
         held, off = where - before.mean, seen.values - shown
         return float(held @ before.precision @ held + off @ (off / variance))
 
-    shown = foretold(at)
+    shown = predicted(at)
     slope = np.zeros((len(shown), 2))
     for _ in range(_ROUNDS):
         slope = np.column_stack(
-            [(foretold(at + step) - foretold(at - step)) / (2 * _STEP) for step in _STEP * np.eye(2)]
+            [(predicted(at + step) - predicted(at - step)) / (2 * _STEP) for step in _STEP * np.eye(2)]
         )
         precision = before.precision + slope.T @ (slope / variance[:, None])
         pull = before.precision @ (before.mean - at) + slope.T @ ((seen.values - shown) / variance)
@@ -186,7 +187,7 @@ def place(
         # A patch that runs off the flank hardly moves any more: the step is halved until it helps.
         while True:
             nearer = np.clip(at + move, -_FARTHEST, _FARTHEST)
-            shown_there = foretold(nearer)
+            shown_there = predicted(nearer)
             if cost(nearer, shown_there) <= worth or float(np.abs(move).max()) < _SETTLED:
                 break
             move = move / 2
@@ -197,11 +198,11 @@ def place(
     spreads = np.sqrt(np.diag(covariance))
     off = seen.values - shown
     (a, b), (c, d) = covariance.tolist()
-    return Placed(
+    return PositionEstimate(
         float(at[0]),
         float(at[1]),
-        ((a, b), (c, d)),
-        bool(spreads[0] < _TELLS * before.depth_spread),
-        bool(spreads[1] < _TELLS * before.ring_spread),
-        math.sqrt(float(off @ (off / variance)) / max(len(off) - 1, 1)),
+        covariance=((a, b), (c, d)),
+        tells_depth=bool(spreads[0] < _TELLS * before.depth_std),
+        tells_ring=bool(spreads[1] < _TELLS * before.ring_std),
+        misfit=math.sqrt(float(off @ (off / variance)) / max(len(off) - 1, 1)),
     )

@@ -79,7 +79,12 @@ def usual_figures(
     }
     if "ring_spiral" not in found:
         found["ring_spiral"] = _spiral(
-            family, pinion_teeth, ring_teeth, ring_diameter, found["face_width"], found["offset"]
+            family,
+            pinion_teeth,
+            n2=ring_teeth,
+            diameter=ring_diameter,
+            width=found["face_width"],
+            offset=found["offset"],
         )
     return found
 

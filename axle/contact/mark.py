@@ -43,7 +43,7 @@ _FAINT: Final = 1.5
 
 
 @dataclass(frozen=True)
-class Mark:
+class FlankMark:
     """Everything that is wiped on one flank of one tooth.
 
     :param patches: at least one.
@@ -73,10 +73,10 @@ class Mark:
     def centroid(self) -> tuple[float, float]:
         """Centre of the wiped area (u, v)."""
         shares = [patch.area / self.area for patch in self.patches]
-        middles = [patch.centroid for patch in self.patches]
+        centroids = [patch.centroid for patch in self.patches]
         return (
-            sum(share * middle[0] for share, middle in zip(shares, middles, strict=True)),
-            sum(share * middle[1] for share, middle in zip(shares, middles, strict=True)),
+            sum(share * middle[0] for share, middle in zip(shares, centroids, strict=True)),
+            sum(share * middle[1] for share, middle in zip(shares, centroids, strict=True)),
         )
 
     @property
@@ -108,7 +108,7 @@ class Flanked:
     :raises AxleError: without a mark.
     """
 
-    marks: Mapping[int, Mark]
+    marks: Mapping[int, FlankMark]
 
     def __post_init__(self) -> None:
         if not self.marks:
@@ -117,10 +117,10 @@ class Flanked:
     @classmethod
     def of(cls, patch: Patch) -> Flanked:
         """One patch, drawn at one place."""
-        return cls({1: Mark((patch,))})
+        return cls({1: FlankMark((patch,))})
 
     @property
-    def first(self) -> Mark:
+    def first(self) -> FlankMark:
         """The mark at the first place."""
         return self.marks[min(self.marks)]
 
@@ -132,10 +132,10 @@ class Flanked:
     @property
     def centroid(self) -> tuple[float, float]:
         """Centre of the wiped area (u, v), mean of the places."""
-        middles = [mark.centroid for mark in self.marks.values()]
+        centroids = [mark.centroid for mark in self.marks.values()]
         return (
-            sum(u for u, _ in middles) / len(middles),
-            sum(v for _, v in middles) / len(middles),
+            sum(u for u, _ in centroids) / len(centroids),
+            sum(v for _, v in centroids) / len(centroids),
         )
 
     @property

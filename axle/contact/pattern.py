@@ -178,7 +178,7 @@ class Meshing:
         outlines = _closed(over - compound / grid.contact.lever * radius)
         area, centroid = _middle(outlines)
         cycle = self._cycle(first)
-        return Pattern(outlines, centroid, area, float(np.ptp(cycle)), float(cycle.mean()))
+        return Pattern(outlines, centroid, area=area, error=float(np.ptp(cycle)), first=float(cycle.mean()))
 
     @cached_property
     def _moments(self) -> np.ndarray:
@@ -219,7 +219,7 @@ class Meshing:
         gaps = {
             kind: opened(contact, displacement(contact.points, **{kind: 1.0}), radius) for kind in _KINDS
         }
-        return _Places(u, v, contact, gaps)
+        return _Places(u, v, contact=contact, gaps=gaps)
 
 
 def _closed(over: np.ndarray) -> tuple[np.ndarray, ...]:

@@ -145,7 +145,7 @@ def _measured(smooth: np.ndarray, level: float, glare: float, contrast: float) -
     v, u = np.nonzero(mask)
     blobs = tuple(Blob(_outline(numbers == region.label), region.area / wiped.size) for region in kept)
     centroid = (float((u.mean() + 0.5) / LONG), float(1 - (v.mean() + 0.5) / HIGH))
-    return PhotoReading(blobs, centroid, float(area), glare, contrast)
+    return PhotoReading(blobs, centroid, area=float(area), glare=glare, contrast=contrast)
 
 
 def _without_rim(light: np.ndarray) -> np.ndarray:

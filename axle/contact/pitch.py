@@ -103,12 +103,12 @@ def spiral_bevel(ratio: float, mean_radius: float, spiral: float) -> PitchPoint:
     return PitchPoint(
         (mean_radius, 0.0, -height),
         (math.cos(angle), 0.0, math.sin(angle)),
-        tooth,
-        angle,
-        math.pi / 2 - angle,
-        spiral,
-        spiral,
-        mean_radius,
+        tooth=tooth,
+        ring_angle=angle,
+        pinion_angle=math.pi / 2 - angle,
+        ring_spiral=spiral,
+        pinion_spiral=spiral,
+        mean_radius=mean_radius,
     )
 
 
@@ -141,7 +141,7 @@ def pitch_point(
         raise AxleError("offset", given=f"{offset:g} mm", wanted=f"more than 0, under {mean_radius:.0f} mm")
 
     def left_over(share: float) -> float:
-        found = _found(share, ratio, mean_radius, offset, ring_angle)
+        found = _found(share, ratio, mean_radius=mean_radius, offset=offset, ring_angle=ring_angle)
         return (found.pinion_spiral if of_pinion else found.ring_spiral) - spiral
 
     low, high = _SHARES
@@ -152,7 +152,10 @@ def pitch_point(
             wanted="proportions that have a pitch point",
         )
     share = float(brentq(left_over, low, high, xtol=1e-15, rtol=1e-14))
-    return replace(_found(share, ratio, mean_radius, offset, ring_angle), residual=abs(left_over(share)))
+    return replace(
+        _found(share, ratio, mean_radius=mean_radius, offset=offset, ring_angle=ring_angle),
+        residual=abs(left_over(share)),
+    )
 
 
 @lru_cache(maxsize=256)
@@ -189,7 +192,9 @@ def solve_pitch(
 
     def at(angle: float) -> PitchPoint:
         radius = ring_diameter / 2 - face_width / 2 * math.sin(angle)
-        return pitch_point(ratio, radius, abs(offset), spiral, angle, of_pinion=of_pinion)
+        return pitch_point(
+            ratio, radius, offset=abs(offset), spiral=spiral, ring_angle=angle, of_pinion=of_pinion
+        )
 
     if not offset:
         angle = math.atan(ratio)
@@ -231,12 +236,12 @@ def _found(share: float, ratio: float, mean_radius: float, offset: float, ring_a
     return PitchPoint(
         point,
         normal,
-        tooth,
-        ring_angle,
-        math.asin(normal[0]),
-        _turned(ring, tooth, normal),
-        _turned(pinion, tooth, normal),
-        mean_radius,
+        tooth=tooth,
+        ring_angle=ring_angle,
+        pinion_angle=math.asin(normal[0]),
+        ring_spiral=_turned(ring, tooth, normal),
+        pinion_spiral=_turned(pinion, tooth, normal),
+        mean_radius=mean_radius,
     )
 
 

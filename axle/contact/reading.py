@@ -6,23 +6,57 @@ Coordinates on the ring gear's flank: u from 0 at the toe to 1 at the heel, v fr
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 from functools import cache
-from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from axle.contact.patch import Patch, Wiped
+from axle.data_file import read_table
 from axle.errors import AxleError
+from axle.measure.range import BacklashLevel
+
+T = TypeVar("T")
+
+
+class Height(StrEnum):
+    """Where a patch lies between root and top."""
+
+    LOW = "low"
+    CENTRAL = "central"
+    HIGH = "high"
+
+
+class Length(StrEnum):
+    """Where a patch lies between toe and heel."""
+
+    TOE = "toe"
+    CENTRAL = "central"
+    HEEL = "heel"
+
+
+class PatternVerdict(StrEnum):
+    """What a print says of the pinion's depth, and whether it can be signed."""
+
+    GOOD = "good"
+    TOO_DEEP = "too deep"
+    TOO_SHALLOW = "too shallow"
+    UNCLEAR = "unclear"
+    WANDERS = "wanders"
+
+    @property
+    def tells_depth(self) -> bool:
+        """Whether it says which way the pinion is off."""
+        return self in (PatternVerdict.TOO_DEEP, PatternVerdict.TOO_SHALLOW)
 
 
 @dataclass(frozen=True)
 class FlankReading:
     """One flank in words: height, length and the edges it runs over."""
 
-    height: str
-    length: str
+    height: Height
+    length: Length
     edges: tuple[str, ...]
 
 
@@ -32,7 +66,7 @@ class PatternReading:
 
     :param drive: the drive flank in words.
     :param coast: the coast flank in words.
-    :param says: "good", "too deep", "too shallow" or "unclear".
+    :param says: its verdict.
     :param good: whether the pattern can be signed as it is.
     :param depth_error: estimated depth error [mm], > 0 too deep; 0 when none can be told.
     :param findings: sentences, the deciding one first.
@@ -42,7 +76,7 @@ class PatternReading:
 
     drive: FlankReading
     coast: FlankReading
-    says: str
+    says: PatternVerdict
     good: bool
     depth_error: float
     findings: tuple[str, ...]
@@ -51,12 +85,12 @@ class PatternReading:
 
 
 # Where the schools part, and the backlash is out: both are named, and why one goes first.
-_DISPUTED: Mapping[tuple[tuple[str, str], str], str] = {
-    (("low", "low"), "tight"): (
+_DISPUTED: Mapping[tuple[tuple[Height, Height], BacklashLevel], str] = {
+    ((Height.LOW, Height.LOW), BacklashLevel.TIGHT): (
         "Low on both flanks with a tight backlash: one school opens the backlash, the other moves the "
         "pinion out. Open the backlash into its range first and print again; what stays low is depth."
     ),
-    (("high", "high"), "loose"): (
+    ((Height.HIGH, Height.HIGH), BacklashLevel.LOOSE): (
         "High on both flanks with a loose backlash: one school closes the backlash, the other moves the "
         "pinion in. Close the backlash into its range first and print again; what stays high is depth."
     ),
@@ -71,13 +105,13 @@ def read_flank(patch: Wiped, target_length: float, target_height: float = 0.5) -
     :param target_height: v at which its centre should lie, 0 to 1.
     :source: common practice; bands of chart.toml.
 
-    >>> read_flank(Patch.box(0.2, 0.6, 0.1, 0.5), 0.45).height
+    >>> read_flank(Patch.box(0.2, 0.6, 0.1, 0.5), 0.45).height.value
     'low'
     """
     chart = _chart()
     u, v = patch.centroid
-    height = _band(v - target_height, chart["height_band"], ("low", "central", "high"))
-    length = _band(u - target_length, chart["length_band"], ("toe", "central", "heel"))
+    height = _band(v - target_height, chart["height_band"], tuple(Height))
+    length = _band(u - target_length, chart["length_band"], tuple(Length))
     return FlankReading(height, length, edges_of(patch))
 
 
@@ -99,7 +133,7 @@ def read_pattern(
     drive: Wiped,
     coast: Wiped,
     *,
-    backlash: str,
+    backlash: BacklashLevel,
     aims: Mapping[str, tuple[float, float]] | None = None,
     hard: tuple[str, ...] = (),
 ) -> PatternReading:
@@ -107,14 +141,14 @@ def read_pattern(
 
     :param drive: patch on the drive flank.
     :param coast: patch on the coast flank.
-    :param backlash: "in range", "tight", "loose" or "not read"; depth is told only when backlash
-        is in range, since one school reads the same pattern as backlash.
+    :param backlash: its level; depth is told only when backlash is in range, since one school reads the
+        same pattern as backlash.
     :param aims: where the middles should lie (u, v) [1], by flank word; the chart's when none are given.
     :param hard: flanks whose patch ends hard.
     :source: common practice (chart.toml).
 
     >>> low = Patch.box(0.2, 0.6, 0.1, 0.4)
-    >>> read_pattern(low, low, backlash="in range").says
+    >>> read_pattern(low, low, backlash=BacklashLevel.IN_RANGE).says.value
     'too deep'
     """
     chart = _chart()
@@ -127,39 +161,39 @@ def read_pattern(
     findings += [f"The {name} patch ends hard: overload there, do not run it so." for name in hard]
     findings += _opposite(drive, coast)
     findings += _lengthwise(on_drive, on_coast)
-    says, depth_error = found["says"], 0.0
-    if says in ("too deep", "too shallow"):
-        if backlash != "in range":
-            says = "unclear"
+    says, depth_error = PatternVerdict(found["says"]), 0.0
+    if says.tells_depth:
+        if backlash is not BacklashLevel.IN_RANGE:
+            says = PatternVerdict.UNCLEAR
             findings.insert(
                 0, f"Backlash is {backlash}. Depth is not told from a pattern until it is in range."
             )
         else:
             depth_error = _depth_error(drive, coast, says, aims)
     edges = on_drive.edges + on_coast.edges
-    disputed = found["disputed"] if backlash == "in range" else ""
+    disputed = found["disputed"] if backlash is BacklashLevel.IN_RANGE else ""
     both = (on_drive.height, on_coast.height)
     if (both, backlash) in _DISPUTED:
         disputed = _DISPUTED[both, backlash]
     return PatternReading(
         on_drive,
         on_coast,
-        says,
-        says == "good" and not edges and not hard,
-        depth_error,
-        tuple(findings),
-        disputed,
-        hard,
+        says=says,
+        good=says is PatternVerdict.GOOD and not edges and not hard,
+        depth_error=depth_error,
+        findings=tuple(findings),
+        disputed=disputed,
+        hard=hard,
     )
 
 
-def target(flank: str) -> Patch:
+def target_patch(flank: str) -> Patch:
     """Where a good patch lies on a flank: central in height, central to a little toe-side.
 
     :param flank: "drive" or "coast".
     :source: common practice (chart.toml); the gear maker's chart comes first.
 
-    >>> round(target("drive").centroid[1], 2)
+    >>> round(target_patch("drive").centroid[1], 2)
     0.5
     """
     chart = _chart()
@@ -189,23 +223,6 @@ def wander_limit() -> float:
     return float(_chart()["wander_limit"])
 
 
-def first_step(depth_error: float) -> float:
-    """How far to move the pinion on the strength of a print: between 2 and 5 thou.
-
-    :param depth_error: estimate from the print [mm].
-    :returns: change of depth error to make [mm], of the opposite sign.
-    :source: common practice (0.002 in is about the least that shows, 0.005 in shows clearly).
-
-    >>> first_step(0.3)
-    -0.127
-    """
-    if not depth_error:
-        return 0.0
-    chart = _chart()
-    size = min(max(abs(depth_error), chart["least_step_mm"]), chart["first_step_mm"])
-    return float(-size if depth_error > 0 else size)
-
-
 def usual_middles() -> dict[str, tuple[float, float]]:
     """Where each patch's middle should lie by the trade's chart.
 
@@ -222,7 +239,9 @@ def usual_middles() -> dict[str, tuple[float, float]]:
     }
 
 
-def _depth_error(drive: Wiped, coast: Wiped, says: str, aims: Mapping[str, tuple[float, float]]) -> float:
+def _depth_error(
+    drive: Wiped, coast: Wiped, says: PatternVerdict, aims: Mapping[str, tuple[float, float]]
+) -> float:
     chart = _chart()
     estimates = (
         (aims["drive"][1] - drive.centroid[1]) / chart["drive_height_per_mm"],
@@ -230,7 +249,7 @@ def _depth_error(drive: Wiped, coast: Wiped, says: str, aims: Mapping[str, tuple
     )
     mean = sum(estimates) / 2
     least = chart["least_step_mm"]
-    return float(max(mean, least) if says == "too deep" else min(mean, -least))
+    return float(max(mean, least) if says is PatternVerdict.TOO_DEEP else min(mean, -least))
 
 
 def _edge_findings(drive: FlankReading, coast: FlankReading) -> list[str]:
@@ -250,8 +269,8 @@ def _opposite(drive: Wiped, coast: Wiped) -> list[str]:
 
 
 def _lengthwise(drive: FlankReading, coast: FlankReading) -> list[str]:
-    if drive.length == coast.length != "central":
-        near = "near" if drive.length == "toe" else "far"
+    if drive.length == coast.length != Length.CENTRAL:
+        near = "near" if drive.length is Length.TOE else "far"
         return [
             f"Both flanks lie towards the {drive.length}. Charts say the ring gear is too {near}; "
             "within the backlash range that moves it little, so if it stays suspect the cut, the "
@@ -260,15 +279,14 @@ def _lengthwise(drive: FlankReading, coast: FlankReading) -> list[str]:
     return []
 
 
-def _band(offset: float, band: float, names: tuple[str, str, str]) -> str:
+def _band(offset: float, band: float, names: tuple[T, ...]) -> T:
     return names[0] if offset < -band else names[2] if offset > band else names[1]
 
 
 @cache
 def _chart() -> dict[str, Any]:
-    with (Path(__file__).parent / "chart.toml").open("rb") as file:
-        chart = tomllib.load(file)
-    heights = ("low", "central", "high")
+    chart = read_table(__file__, "chart.toml", dict[str, Any])
+    heights = tuple(Height)
     wanted = {(drive, coast) for drive in heights for coast in heights}
     given = {(finding["drive"], finding["coast"]) for finding in chart["finding"]}
     if wanted != given:

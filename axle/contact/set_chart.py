@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from axle.contact.cut import Cut
-from axle.contact.estimate import CUT_NOISE, Middles
+from axle.contact.estimate import CUT_NOISE, PatchCentroids
 from axle.contact.response import Pair, pair, response
 
 # How far backlash may be off that was set and not read [mm]: 3 thou.
@@ -50,7 +50,7 @@ def set_chart(
     item: Cut,
     depths: Sequence[float],
     opened: Sequence[float],
-    seen: Middles | None = None,
+    seen: PatchCentroids | None = None,
     cut_noise: float = CUT_NOISE,
     lash_spread: float = SET,
 ) -> SetChart:
@@ -77,7 +77,7 @@ def set_chart(
         cells = []
         for more in opened:
             ring = (more - per["depth"] * depth) / per["ring"]
-            cells.append(Cell(depth, more, ring, pair(item, depth=depth, ring=ring)))
+            cells.append(Cell(depth, more, ring=ring, pair=pair(item, depth=depth, ring=ring)))
         rows.append(tuple(cells))
     nearest = None
     if seen is not None:
@@ -86,6 +86,6 @@ def set_chart(
     return SetChart(tuple(rows), nearest)
 
 
-def _misses(cell: Cell, seen: Middles, cut_noise: float, lash_spread: float) -> float:
+def _misses(cell: Cell, seen: PatchCentroids, cut_noise: float, lash_spread: float) -> float:
     off = seen.values - cell.pair.centroids[seen.read]
     return float(off @ (off / seen.variance(cut_noise))) + (cell.opened / lash_spread) ** 2

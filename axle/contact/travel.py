@@ -32,7 +32,7 @@ class Travel:
 
     splines: tuple[RectBivariateSpline, ...]
 
-    def middles(self, depth: np.ndarray, ring: np.ndarray) -> np.ndarray:
+    def centroids(self, depth: np.ndarray, ring: np.ndarray) -> np.ndarray:
         """Middles at places, shape (n, 4) [share of the flank]; beyond the farthest as there.
 
         :param depth: depth errors, shape (n,) [mm].
@@ -58,7 +58,7 @@ def travel(item: Cut) -> Travel:
 
     >>> from axle.contact.cut import cut
     >>> gears = cut("large_cutter", 11, 41, 222.0)
-    >>> read = travel(gears).middles(np.array([0.1]), np.array([0.0]))
+    >>> read = travel(gears).centroids(np.array([0.1]), np.array([0.0]))
     >>> due = pair(gears, depth=0.1).centroids
     >>> bool(abs(read - due).max() < 0.006)
     True

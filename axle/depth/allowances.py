@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from axle.depth.result import Term
 from axle.layout import Layout, SpacerSeat
-from axle.uncertainty import Measured
+from axle.measure.uncertainty import Measured
 
 
 @dataclass(frozen=True)

@@ -52,10 +52,10 @@ class Compared:
     disagreements: tuple[Disagreement, ...]
 
     @property
-    def method(self) -> str:
+    def title(self) -> str:
         """How it was found, in words."""
         if len(self.results) == 1:
-            return self.results[0].method
+            return self.results[0].title
         return f"{len(self.results)} methods, weighted"
 
 
@@ -95,11 +95,11 @@ def compare(results: Sequence[DepthResult]) -> Compared:
         difference = abs(float(values[i] - values[j]))
         if difference > _APART * spread:
             low, high = sorted((results[i], results[j]), key=lambda r: r.thickness)
-            apart.append(Disagreement(low, high, difference, spread))
+            apart.append(Disagreement(low, high, apart=difference, expected=spread))
     return Compared(
         mean,
         math.sqrt(1 / total) * excess,
-        tuple(results),
-        tuple(float(w) for w in weights),
-        tuple(sorted(apart, key=lambda d: -d.apart / d.expected)),
+        results=tuple(results),
+        weights=tuple(float(w) for w in weights),
+        disagreements=tuple(sorted(apart, key=lambda d: -d.apart / d.expected)),
     )

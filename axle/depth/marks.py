@@ -10,8 +10,9 @@ from typing import Final
 
 from axle.depth.result import Term
 from axle.errors import AxleError, quoted
-from axle.uncertainty import EXACT, Measured, rectangular
-from axle.units import HUNDREDTH_MM, INCH, MM, THOU, Quantity, Unit, parse
+from axle.measure.parse import parse
+from axle.measure.uncertainty import EXACT, Measured, rectangular
+from axle.measure.units import HUNDREDTH_MM, INCH, MM, THOU, Quantity, Unit
 
 # A deviation is etched in whole thousandths of an inch or hundredths of a millimetre.
 THOU_STEP: Final = 0.0254
@@ -53,8 +54,10 @@ def read_mark(text: str, unit: str, what: str = "mark on the pinion") -> Quantit
         wanted = " or ".join(MARK_UNITS)
         raise AxleError("unit of the mark", given=quoted(unit, 12), wanted=wanted)
     bare = re.fullmatch(r"[+\-\N{MINUS SIGN}]?[\d.,]+", text.strip()) is not None
-    found = parse(f"{text.strip()} {unit}" if bare else text, MARK_UNITS[unit], what)
-    return Quantity(text.strip() if bare and unit == "thou" else found.text, found.value, found.unit)
+    quantity = parse(f"{text.strip()} {unit}" if bare else text, MARK_UNITS[unit], what)
+    return Quantity(
+        text.strip() if bare and unit == "thou" else quantity.text, quantity.value, quantity.unit
+    )
 
 
 @dataclass(frozen=True)
@@ -152,8 +155,10 @@ def required_terms(mark: Mark, masters: Masters) -> tuple[Term, ...]:
     [90.2, 0.05]
     """
     if mark.convention is MarkConvention.DISTANCE:
-        return (Term("distance marked on the pinion", mark.value, mark.spread, "mark"),)
-    deviation = Term("pinion mark", mark_deviation(mark.value, mark.convention), mark.spread, "mark")
+        return (Term("distance marked on the pinion", mark.value, spread=mark.spread, shared="mark"),)
+    deviation = Term(
+        "pinion mark", mark_deviation(mark.value, mark.convention), spread=mark.spread, shared="mark"
+    )
     if masters.seat and masters.head:
         if masters.head.value >= masters.seat:
             raise AxleError(
@@ -165,7 +170,7 @@ def required_terms(mark: Mark, masters: Masters) -> tuple[Term, ...]:
         return (
             Term("master: axis to bearing seat", masters.seat),
             deviation,
-            Term("head height", -masters.head.value, masters.head.spread, "head"),
+            Term("head height", -masters.head.value, spread=masters.head.spread, shared="head"),
         )
     if not masters.nominal:
         raise AxleError(
@@ -194,7 +199,6 @@ def meaning(mark: Mark, depth_sign: int) -> str:
         return "Nothing: the pinion wants its nominal distance."
     out = deviation > 0
     thin = out == (depth_sign > 0)
-    way = "further out from" if out else "closer in to"
-    return (
-        f"The pinion wants to stand {way} the ring gear: a {'thinner' if thin else 'thicker'} depth shim."
-    )
+    direction = "further out from" if out else "closer in to"
+    shim = "thinner" if thin else "thicker"
+    return f"The pinion wants to stand {direction} the ring gear: a {shim} depth shim."

@@ -13,7 +13,7 @@ from axle.depth.marks import Mark, MarkConvention, Masters, mark_deviation, requ
 from axle.depth.result import DepthResult, Term, depth_result
 from axle.errors import AxleError
 from axle.layout import Layout
-from axle.uncertainty import Measured, rectangular
+from axle.measure.uncertainty import Measured, rectangular
 
 # How well a hand tells drag from bind, and a tool from a tool that rocks: half a thou either way
 # (common practice, no source).
@@ -46,7 +46,13 @@ def by_gauge_block(
     0.75
     """
     return _by_growth(
-        layout, trial, growth, mark, nominal, "feeler that drags", ("gauge block and arbor", "gauge")
+        layout,
+        trial,
+        growth=growth,
+        mark=mark,
+        nominal=nominal,
+        label="feeler that drags",
+        named=("gauge block and arbor", "gauge"),
     )
 
 
@@ -72,7 +78,13 @@ def by_dial(
     0.75
     """
     return _by_growth(
-        layout, trial, travel, mark, nominal, "travel off the plate", ("dial over a plate", "dial")
+        layout,
+        trial,
+        growth=travel,
+        mark=mark,
+        nominal=nominal,
+        label="travel off the plate",
+        named=("dial over a plate", "dial"),
     )
 
 
@@ -145,7 +157,15 @@ def by_bar(layout: Layout, trial: Measured, bar: Bar, mark: Mark, masters: Maste
         Term("slip gauges", bar.stack.value, bar.stack.spread),
         Term("gap", bar.gap.value, bar.gap.spread),
     )
-    return _by_distance(layout, trial, actual, mark, masters, FEEL, ("bar on slip gauges", "bar"))
+    return _by_distance(
+        layout,
+        trial,
+        actual=actual,
+        mark=mark,
+        masters=masters,
+        extra=FEEL,
+        named=("bar on slip gauges", "bar"),
+    )
 
 
 def by_bridge(
@@ -180,7 +200,15 @@ def by_bridge(
         Term("bridge's reach", reach.value, reach.spread),
         Term("bridge reading", -reading.value, reading.spread),
     )
-    return _by_distance(layout, trial, actual, mark, masters, ROCKING, ("depth bridge", "bridge"))
+    return _by_distance(
+        layout,
+        trial,
+        actual=actual,
+        mark=mark,
+        masters=masters,
+        extra=ROCKING,
+        named=("depth bridge", "bridge"),
+    )
 
 
 def by_micrometer(
@@ -215,7 +243,13 @@ def by_micrometer(
         Term("half the arbor", -arbor.value / 2, arbor.spread / 2),
     )
     return _by_distance(
-        layout, trial, actual, mark, masters, ROCKING, ("depth micrometer over an arbor", "mic")
+        layout,
+        trial,
+        actual=actual,
+        mark=mark,
+        masters=masters,
+        extra=ROCKING,
+        named=("depth micrometer over an arbor", "mic"),
     )
 
 
@@ -239,7 +273,13 @@ def by_distance(
     """
     actual = (Term("measured distance", distance.value, distance.spread),)
     return _by_distance(
-        layout, trial, actual, mark, masters, ROCKING, ("distance ready worked out", "measured")
+        layout,
+        trial,
+        actual=actual,
+        mark=mark,
+        masters=masters,
+        extra=ROCKING,
+        named=("distance ready worked out", "measured"),
     )
 
 
@@ -293,14 +333,17 @@ def by_old_shim(layout: Layout, old: OldPinion, mark: Mark, nominal: float | Non
             Term(
                 "new pinion's distance less the old one's",
                 -s * (mark.value - old.mark.value),
-                mark.spread,
-                "mark",
+                spread=mark.spread,
+                shared="mark",
             )
         )
     else:
         terms += [
             Term(
-                "new pinion's mark", -s * mark_deviation(mark.value, mark.convention), mark.spread, "mark"
+                "new pinion's mark",
+                -s * mark_deviation(mark.value, mark.convention),
+                spread=mark.spread,
+                shared="mark",
             ),
             Term(
                 "old pinion's mark",
@@ -327,14 +370,14 @@ def _by_growth(
 ) -> DepthResult:
     s = layout.depth_sign
     m = mark_deviation(mark.value, mark.convention, nominal or 0.0)
-    method, way = named
+    title, method = named
     terms = (
-        Term("depth shim fitted while gauging", trial.value, trial.spread, "trial"),
+        Term("depth shim fitted while gauging", trial.value, spread=trial.spread, shared="trial"),
         Term(label if s > 0 else f"{label} (cartridge: taken off)", s * growth.value, growth.spread),
-        Term("pinion mark", -s * m, mark.spread, "mark"),
-        FEEL if way == "gauge" else ROCKING,
+        Term("pinion mark", -s * m, spread=mark.spread, shared="mark"),
+        FEEL if method == "gauge" else ROCKING,
     )
-    return depth_result(terms, method, way)
+    return depth_result(terms, title, method)
 
 
 def _by_distance(
@@ -348,7 +391,7 @@ def _by_distance(
 ) -> DepthResult:
     s = layout.depth_sign
     terms = (
-        Term("depth shim fitted while measuring", trial.value, trial.spread, "trial"),
+        Term("depth shim fitted while measuring", trial.value, spread=trial.spread, shared="trial"),
         *(term.times(s) for term in actual),
         *(term.times(-s) for term in required_terms(mark, masters)),
         extra,

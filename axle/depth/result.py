@@ -27,7 +27,7 @@ class Term:
 
     def times(self, sign: int) -> Term:
         """The same line with its sign turned by a layout's."""
-        return Term(self.label, sign * self.value, self.spread, self.shared)
+        return Term(self.label, sign * self.value, spread=self.spread, shared=self.shared)
 
 
 @dataclass(frozen=True)
@@ -35,13 +35,13 @@ class DepthResult:
     """The depth shim that is wanted, with the sum that leads to it.
 
     :param terms: the lines of the sum.
-    :param method: how it was found, in words.
-    :param way: name of the method.
+    :param title: how it was found, in words.
+    :param method: name of the method.
     """
 
     terms: tuple[Term, ...]
+    title: str
     method: str
-    way: str
 
     @property
     def thickness(self) -> float:
@@ -69,19 +69,19 @@ class DepthResult:
         return found
 
 
-def depth_result(terms: Iterable[Term], method: str, way: str) -> DepthResult:
+def depth_result(terms: Iterable[Term], title: str, method: str) -> DepthResult:
     """Close a sum, and refuse one that asks for less than nothing.
 
     :param terms: its lines.
-    :param method: how it was found.
-    :param way: name of the method.
+    :param title: how it was found.
+    :param method: name of the method.
     :raises AxleError: when the sum is negative.
     :source: models of the depth methods in this package.
 
     >>> depth_result([Term("feeler", 0.8), Term("mark", -0.05)], "block", "gauge").thickness
     0.75
     """
-    found = DepthResult(tuple(terms), method, way)
+    found = DepthResult(tuple(terms), title, method)
     if found.thickness < 0:
         raise AxleError(
             "depth shim",

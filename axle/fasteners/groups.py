@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import math
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
-from pathlib import Path
 from typing import Any
 
+from axle.data_file import read_table
 from axle.errors import AxleError, quoted
 from axle.fasteners.threads import Thread, classes, plausible_torque, thread_named
-from axle.limits import Range
+from axle.measure.parse import unit_named
+from axle.measure.range import Range
+from axle.measure.units import FOOT_POUND, Display, brief
 from axle.procedure.choices import Condition, Facts, condition_from, holds
 from axle.procedure.scope import scope_of
-from axle.spec import Sheet, spec_keys
-from axle.units import FOOT_POUND, Display, brief, unit_named
+from axle.spec.sheet import Sheet, spec_keys
 
 # Nobody has looked at the part yet: what a group usually has is assumed.
 _ASSUMED = frozenset({"count", "thread", "grade"})
@@ -122,15 +122,15 @@ class Group:
         :param display: units of the words.
         """
         unit = display.bolt_torque
-        found = []
+        stages = []
         for number, share in enumerate(self.stages, start=1):
             span = _share_of(self.wanted, share)
             words = f"{share:.0%}" if share < 1 else "full torque"
-            found.append(Stage(number, words, span, span.words(unit)))
+            stages.append(Stage(number, words, wanted=span, figures=span.words(unit)))
         if self.count > 1:
-            last = found[-1]
-            found.append(replace(last, number=last.number + 1, words="check pass"))
-        return tuple(found)
+            last = stages[-1]
+            stages.append(replace(last, number=last.number + 1, words="check pass"))
+        return tuple(stages)
 
     def question(self, torque: float, typed: str) -> str:
         """Ask about a torque that cannot be meant for its thread and class, or say nothing.
@@ -211,23 +211,23 @@ def torque_sheet(
         group = Group(
             name,
             row["title"],
-            row["shape"],
-            row["count"],
-            usual["thread"],
-            usual["grade"],
-            hand,
-            row["coating"],
-            row["new_only"],
-            wanted,
-            source,
-            tuple(row["stages"]),
-            tuple(row.get("after", ())),
-            row.get("reading", ""),
-            row["note"],
-            row.get("light", False),
-            _ASSUMED,
-            _figures(row),
-            row.get("trial", 0),
+            shape=row["shape"],
+            count=row["count"],
+            thread=usual["thread"],
+            grade=usual["grade"],
+            hand=hand,
+            coating=row["coating"],
+            new_only=row["new_only"],
+            wanted=wanted,
+            source=source,
+            stages=tuple(row["stages"]),
+            after=tuple(row.get("after", ())),
+            reading=row.get("reading", ""),
+            note=row["note"],
+            light=row.get("light", False),
+            assumed=_ASSUMED,
+            figures=_figures(row),
+            trial=row.get("trial", 0),
         )
         if name == "ring" and facts["ring_bolts"] == "dry_patch":
             group = replace(group, coating="dry patch, nothing added")
@@ -279,20 +279,20 @@ def own_group(name: str, given: Mapping[str, Any]) -> Group:
     return Group(
         name,
         title[:40],
-        str(given.get("shape", "circle")),
-        count,
-        str(given.get("thread", "")),
-        str(given.get("grade", "")),
-        str(given.get("hand", "right")),
-        str(given.get("coating", "")) or "dry",
-        bool(given.get("new_only")),
-        wanted,
-        str(given.get("source", "")) or "entered at the bench",
-        (0.5, 1.0) if count > _FEW else (1.0,),
-        (after,) if after else (),
-        "",
-        str(given.get("note", "")).replace("{", "(").replace("}", ")"),
-        True,
+        shape=str(given.get("shape", "circle")),
+        count=count,
+        thread=str(given.get("thread", "")),
+        grade=str(given.get("grade", "")),
+        hand=str(given.get("hand", "right")),
+        coating=str(given.get("coating", "")) or "dry",
+        new_only=bool(given.get("new_only")),
+        wanted=wanted,
+        source=str(given.get("source", "")) or "entered at the bench",
+        stages=(0.5, 1.0) if count > _FEW else (1.0,),
+        after=(after,) if after else (),
+        reading="",
+        note=str(given.get("note", "")).replace("{", "(").replace("}", ")"),
+        light=True,
     )
 
 
@@ -365,8 +365,7 @@ def _figures(row: Mapping[str, Any]) -> tuple[tuple[str, float], ...]:
 
 @cache
 def _rows() -> Mapping[str, dict[str, Any]]:
-    with (Path(__file__).parent / "groups.toml").open("rb") as file:
-        rows = tomllib.load(file)
+    rows = read_table(__file__, "groups.toml", dict[str, Any])
     found: dict[str, dict[str, Any]] = {}
     for name, row in rows.items():
         if row["spec_key"] not in spec_keys():

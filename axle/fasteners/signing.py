@@ -9,8 +9,8 @@ from decimal import Decimal
 from axle.errors import AxleError
 from axle.fasteners.groups import Group, Stage
 from axle.layout import Layout, Place
+from axle.measure.units import Display
 from axle.procedure.staleness import stale_because
-from axle.units import Display
 
 
 @dataclass(frozen=True)
@@ -87,7 +87,7 @@ def stand_torques(
     """
     latest = {(row.group, row.stage): row for row in signed}
     done: set[str] = set()
-    found = []
+    group_standings = []
     for group in groups:
         before = [other.title for other in groups if other.group in group.after and other.group not in done]
         waits = f"{before[0].lower()} first" if before else ""
@@ -102,13 +102,19 @@ def stand_torques(
                     row = None
             if row is not None:
                 under = row.order
-            stages.append(StageStanding(stage, row, stale, waits))
+            stages.append(StageStanding(stage, row, stale=stale, waits=waits))
             if row is None and not waits:
                 waits = f"{stage.words} first"
-        found.append(GroupStanding(group, tuple(stages), _trial(group, latest, layout, settings, display)))
-        if found[-1].is_done:
+        group_standings.append(
+            GroupStanding(
+                group,
+                tuple(stages),
+                _trial(group, latest, layout=layout, settings=settings, display=display),
+            )
+        )
+        if group_standings[-1].is_done:
             done.add(group.group)
-    return tuple(found)
+    return tuple(group_standings)
 
 
 def check_next(of: Sequence[GroupStanding], group: str, stage: int) -> StageStanding:
@@ -127,18 +133,18 @@ def check_next(of: Sequence[GroupStanding], group: str, stage: int) -> StageStan
     offered: list[StageStanding] = [*standing.stages]
     if standing.trial is not None:
         offered.append(standing.trial)
-    found = next((s for s in offered if s.stage.number == stage), None)
+    stage_standing = next((s for s in offered if s.stage.number == stage), None)
     title = standing.group.title
-    if found is None:
+    if stage_standing is None:
         raise AxleError(title, given=f"stage {stage}", wanted=f"1 to {len(standing.stages)}")
-    if found.waits:
+    if stage_standing.waits:
         raise AxleError(
             title,
-            given=f"{found.stage.words} before its turn",
-            wanted=found.waits,
+            given=f"{stage_standing.stage.words} before its turn",
+            wanted=stage_standing.waits,
             do="Sign that one first.",
         )
-    return found
+    return stage_standing
 
 
 def open_torques(of: Sequence[GroupStanding]) -> tuple[str, ...]:
@@ -147,13 +153,13 @@ def open_torques(of: Sequence[GroupStanding]) -> tuple[str, ...]:
     :param of: every group as it stands.
     :source: common practice.
     """
-    found = []
+    lines = []
     for standing in of:
         waiting = standing.next_stage
         if waiting is not None:
             reason = f"stale, {waiting.stale}" if waiting.stale else f"{waiting.stage.words} not signed"
-            found.append(f"{standing.group.title}: {reason}.")
-    return tuple(found)
+            lines.append(f"{standing.group.title}: {reason}.")
+    return tuple(lines)
 
 
 def _trial(
@@ -169,8 +175,8 @@ def _trial(
     row = latest.get((group.group, 0))
     stale = _stale(group, row, layout, settings) if row is not None else ""
     words = f"trial, {group.trial} of {group.count} bolts"
-    stage = Stage(0, words, group.wanted, group.wanted.words(display.bolt_torque))
-    return StageStanding(stage, None if stale else row, stale, "")
+    stage = Stage(0, words, wanted=group.wanted, figures=group.wanted.words(display.bolt_torque))
+    return StageStanding(stage, None if stale else row, stale=stale, waits="")
 
 
 def _stale(group: Group, row: Tightened, layout: Layout, settings: Mapping[Place, Decimal]) -> str:

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import math
 import re
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
-from pathlib import Path
 from typing import Any, Final
 
+from axle.data_file import read_table
 from axle.errors import AxleError
-from axle.limits import Range
+from axle.measure.range import Range
 
 _INCH: Final = 25.4
 _KSI: Final = 6.894757293168361  # MPa; 1 psi = 6894.757… Pa from the pound-force and the inch
@@ -64,15 +63,15 @@ def thread_named(name: str) -> Thread:
         coarse = [t for t in threads().values() if not t.unified and t.name.startswith(f"{text}x")]
         if coarse:
             return max(coarse, key=lambda t: t.pitch)
-    found = threads().get(text.replace("X", "x").replace("–", "-"))
-    if found is None:
+    thread = threads().get(text.replace("X", "x").replace("–", "-"))
+    if thread is None:
         raise AxleError(
             "thread",
             given=f"“{name[:24]}”",
             wanted="one such as M10x1.25 or 3/8-24",
             do="Write diameter and pitch, or diameter and threads per inch.",
         )
-    return found
+    return thread
 
 
 def proof_stress(grade: str, diameter: float) -> float:
@@ -206,5 +205,4 @@ def _inches(size: str) -> float:
 
 
 def _load(name: str) -> dict[str, Any]:
-    with (Path(__file__).parent / name).open("rb") as file:
-        return tomllib.load(file)
+    return read_table(__file__, name, dict[str, Any])

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from typing import Final
 
 from axle.layout import Place
-from axle.simulator.axle import Axle, Built, Limits
-from axle.simulator.hidden import FAULT_WORDS, Fault, Hidden
+from axle.simulator.axle import AxleAssembly, Limits, SimulatedAxle
+from axle.simulator.fault import FAULT_WORDS, Fault
+from axle.simulator.true_axle import TrueAxle
 
 _MIDDLE_TORQUE: Final = 2.26
 # What each fault puts out of range by itself, so that nobody is blamed for it.
@@ -51,18 +52,18 @@ class Best:
     steps: tuple[str, ...]
 
 
-def best_of(hidden: Hidden, limits: Limits) -> Best:
+def best_of(true_axle: TrueAxle, limits: Limits) -> Best:
     """Work out the packs that are truly right, and the shortest way to them.
 
-    :param hidden: the truth of an axle; lengths [mm].
+    :param true_axle: the truth of an axle; lengths [mm].
     :param limits: what is asked of it.
     :source: the simulated axle's own equations, solved for the middle of each range.
     """
-    packs = right_packs(hidden, limits)
-    layout = hidden.subject.layout
+    packs = right_packs(true_axle, limits)
+    layout = true_axle.subject.layout
     steps = []
-    if hidden.fault is not None:
-        steps.append(f"Find what is wrong: {FAULT_WORDS[hidden.fault]}. {_CURES[hidden.fault]}")
+    if true_axle.fault is not None:
+        steps.append(f"Find what is wrong: {FAULT_WORDS[true_axle.fault]}. {_CURES[true_axle.fault]}")
     steps.append("Gauge the depth with the mark confirmed, and fit that shim once.")
     if layout.has_preload_pack:
         steps.append("Start the preload pack loose, read the play, and take away by it.")
@@ -73,43 +74,43 @@ def best_of(hidden: Hidden, limits: Limits) -> Best:
     return Best(packs, tuple(steps))
 
 
-def right_packs(hidden: Hidden, limits: Limits) -> Mapping[Place, float]:
+def right_packs(true_axle: TrueAxle, limits: Limits) -> Mapping[Place, float]:
     """Settings at which a sound axle stands in the middle of every range.
 
-    :param hidden: the truth of an axle; lengths [mm].
+    :param true_axle: the truth of an axle; lengths [mm].
     :param limits: what is asked of it.
     :source: as :func:`best_of`.
     """
-    layout = hidden.subject.layout
-    found: dict[Place, float] = {Place.DEPTH: hidden.right_pack}
+    layout = true_axle.subject.layout
+    found: dict[Place, float] = {Place.DEPTH: true_axle.right_pack}
     if layout.has_preload_pack:
-        torque = limits.pinion.middle if limits.pinion else hidden.subject.pinion_torque
-        found[Place.PRELOAD] = hidden.zero_pack - hidden.pinion.interference(torque)
-    inside = hidden.carrier.interference(_MIDDLE_TORQUE)
+        torque = limits.pinion.middle if limits.pinion else true_axle.subject.pinion_torque
+        found[Place.PRELOAD] = true_axle.zero_pack - true_axle.pinion.interference(torque)
+    inside = true_axle.carrier.interference(_MIDDLE_TORQUE)
     if limits.carrier is not None:
-        inside = hidden.carrier.interference(limits.carrier.middle)
+        inside = true_axle.carrier.interference(limits.carrier.middle)
     elif limits.interference is not None:
         inside = limits.interference.middle
     offset = 0.0
     if limits.backlash is not None:
         places = limits.places
-        level = Axle(hidden, Built(loaded=True))
+        level = SimulatedAxle(true_axle, AxleAssembly(loaded=True))
         least = min(level.wobble(place, places) for place in range(1, places + 1))
-        offset = (limits.backlash.middle - hidden.lash_right) / hidden.per_ring - least
-    ring = hidden.ring_right + hidden.share * inside - offset
-    far = hidden.zero + inside - ring
+        offset = (limits.backlash.middle - true_axle.lash_right) / true_axle.per_ring - least
+    ring = true_axle.ring_right + true_axle.share * inside - offset
+    far = true_axle.zero + inside - ring
     if layout.has_adjusters:
-        each = hidden.subject.pitch / hidden.subject.holes
+        each = true_axle.subject.pitch / true_axle.subject.holes
         return {**found, Place.RING: ring / each, Place.FAR: far / each}
-    sign = -1.0 if hidden.covers else 1.0
+    sign = -1.0 if true_axle.covers else 1.0
     return {**found, Place.RING: sign * ring, Place.FAR: sign * far}
 
 
-def crushed_right(hidden: Hidden) -> float:
+def crushed_right(true_axle: TrueAxle) -> float:
     """Turn of the nut that crushes a sleeve to the middle of the range [degrees].
 
-    :param hidden: the truth of an axle.
+    :param true_axle: the truth of an axle.
     :source: as :func:`best_of`.
     """
-    inside = hidden.pinion.interference(hidden.subject.pinion_torque)
-    return hidden.slack + inside / hidden.sleeve_share / hidden.subject.nut_pitch * 360
+    inside = true_axle.pinion.interference(true_axle.subject.pinion_torque)
+    return true_axle.slack + inside / true_axle.sleeve_share / true_axle.subject.nut_pitch * 360

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import random
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
-from pathlib import Path
+from typing import Any
 
+from axle.data_file import read_table
 from axle.errors import AxleError
-from axle.simulator.hidden import Fault, Subject
-from axle.specfile import AxleSpec, read_spec, starter_specs
+from axle.simulator.fault import Fault
+from axle.simulator.true_axle import Subject
+from axle.spec.reader import AxleSpec, read_spec, starter_specs
 
 
 @dataclass(frozen=True)
@@ -56,8 +57,7 @@ def ladder() -> Mapping[str, Exercise]:
     >>> next(iter(ladder()))
     'read-pattern'
     """
-    with (Path(__file__).parent / "ladder.toml").open("rb") as file:
-        rows = tomllib.load(file)
+    rows = read_table(__file__, "ladder.toml", dict[str, Any])
     lists = ("goal", "given", "par", "faults")
     return {
         key: Exercise(key=key, **(row | {n: tuple(row[n]) for n in lists if n in row}))
@@ -112,14 +112,14 @@ def subject_of(spec: AxleSpec, *, used: bool = False) -> Subject:
     return Subject(
         spec.layout,
         spec.gears,
-        backlash.middle if backlash else 0.2,
-        pinion.middle if pinion else 2.26,
-        sheet.single("adjuster_pitch") or 1.5,
-        int(holes) if holes else 24,
-        sheet.single("pinion_nut_pitch") or 1.5,
-        used,
-        nominal or 90.0,
-        head,
+        backlash=backlash.middle if backlash else 0.2,
+        pinion_torque=pinion.middle if pinion else 2.26,
+        pitch=sheet.single("adjuster_pitch") or 1.5,
+        holes=int(holes) if holes else 24,
+        nut_pitch=sheet.single("pinion_nut_pitch") or 1.5,
+        used=used,
+        nominal=nominal or 90.0,
+        head=head,
     )
 
 

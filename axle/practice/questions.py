@@ -11,9 +11,9 @@ from axle.contact.patch import Patch
 from axle.contact.reading import depth_tolerance
 from axle.gearset import GearSet
 from axle.layout import Layout, Place, every_layout
-from axle.simulator.axle import Axle, Built
-from axle.simulator.hidden import Hidden, Subject, draw
+from axle.simulator.axle import AxleAssembly, SimulatedAxle
 from axle.simulator.measure import patches
+from axle.simulator.true_axle import Subject, TrueAxle, sample_axle
 
 # How far the pinion stands in a question [mm]: clearly wrong, or clearly right.
 _WRONG: Final = (0.13, 0.25)
@@ -72,12 +72,14 @@ def pattern_question(seed: int) -> PatternQuestion:
     """
     source = random.Random(seed)
     layout = source.choice(_layouts())
-    hidden = draw(Subject(layout, _GEARS), seed)
+    true_axle = sample_axle(Subject(layout, _GEARS), seed)
     wanted = source.choice(("deep", "right", "shallow"))
     size = source.uniform(*_WRONG)
     depth = {"deep": size, "shallow": -size, "right": source.uniform(-0.02, 0.02)}[wanted]
-    axle = _with_depth(hidden, depth)
-    return PatternQuestion(patches(axle, source), _told(axle.depth_error), depth, _GEARS.drive_convex)
+    axle = _with_depth(true_axle, depth)
+    return PatternQuestion(
+        patches(axle, source), _told(axle.depth_error), depth=depth, drive_convex=_GEARS.drive_convex
+    )
 
 
 def _told(error: float) -> str:
@@ -86,17 +88,19 @@ def _told(error: float) -> str:
     return "deep" if error > 0 else "shallow"
 
 
-def _with_depth(hidden: Hidden, depth: float) -> Axle:
+def _with_depth(true_axle: TrueAxle, depth: float) -> SimulatedAxle:
     """The axle at a depth, its ring gear where the backlash is right again."""
-    shim = hidden.right_pack + (depth if hidden.shim_pushes_in else -depth)
-    moved = -hidden.per_depth * depth / hidden.per_ring
-    ring = hidden.ring_right - moved
-    sides = (ring, hidden.zero - ring)
-    held = tuple(-x for x in sides) if hidden.covers else sides
-    if hidden.subject.layout.has_adjusters:
-        each = hidden.subject.pitch / hidden.subject.holes
+    shim = true_axle.right_pack + (depth if true_axle.shim_pushes_in else -depth)
+    moved = -true_axle.per_depth * depth / true_axle.per_ring
+    ring = true_axle.ring_right - moved
+    sides = (ring, true_axle.zero - ring)
+    held = tuple(-x for x in sides) if true_axle.covers else sides
+    if true_axle.subject.layout.has_adjusters:
+        each = true_axle.subject.pitch / true_axle.subject.holes
         held = (sides[0] / each, sides[1] / each)
-    return Axle(hidden, Built({Place.DEPTH: shim, Place.RING: held[0], Place.FAR: held[1]}, loaded=True))
+    return SimulatedAxle(
+        true_axle, AxleAssembly({Place.DEPTH: shim, Place.RING: held[0], Place.FAR: held[1]}, loaded=True)
+    )
 
 
 def shim_question(seed: int) -> ShimQuestion:
@@ -116,16 +120,16 @@ def shim_question(seed: int) -> ShimQuestion:
 
 def _does(layout: Layout, place: str) -> str:
     """Make it thicker on a simulated axle and look."""
-    hidden = draw(Subject(layout, _GEARS), 1)
+    true_axle = sample_axle(Subject(layout, _GEARS), 1)
     # Well under preload, so that every change shows.
-    base = _with_depth(hidden, 0.0)
+    base = _with_depth(true_axle, 0.0)
     step = 2.0 if layout.has_adjusters and place in ("ring", "far", "sides") else _THICKER
-    tight = -0.4 if hidden.covers else 0.4
-    each = hidden.subject.pitch / hidden.subject.holes if layout.has_adjusters else 1.0
+    tight = -0.4 if true_axle.covers else 0.4
+    each = true_axle.subject.pitch / true_axle.subject.holes if layout.has_adjusters else 1.0
     settings = dict(base.built.settings)
     for side in (Place.RING, Place.FAR):
         settings[side] += tight / 2 / each
-    settings[Place.PRELOAD] = hidden.zero_pack - 0.1
+    settings[Place.PRELOAD] = true_axle.zero_pack - 0.1
     before = replace(base, built=replace(base.built, settings=settings))
     changed = [Place.RING, Place.FAR] if place == "sides" else [Place(place)]
     after = replace(

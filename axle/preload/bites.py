@@ -18,7 +18,7 @@ import numpy as np
 from scipy.special import ndtr
 
 from axle.errors import AxleError
-from axle.limits import Range
+from axle.measure.range import Range, RangeSide
 from axle.preload.curve import PINION_SLOPE, Curve, Slope, Trial, fit, predict
 
 # How much of the nut's advance becomes interference, the rest being taken up by sleeve, threads and
@@ -71,7 +71,7 @@ class Bite:
             )
 
 
-class Verdict(Enum):
+class BiteVerdict(Enum):
     """What the log of bites comes to."""
 
     BITE = "bite"
@@ -93,7 +93,7 @@ class NextBite:
     :param curve: the fitted curve, where the nut was followed.
     """
 
-    verdict: Verdict
+    verdict: BiteVerdict
     amount: float = 0.0
     unit: str = ""
     low: float = 0.0
@@ -173,7 +173,7 @@ def next_bite(
     limit: float = 0.05,
     pitch: float = NUT_PITCH,
     target: float | None = None,
-    unsure: float = 0.0,
+    std: float = 0.0,
 ) -> NextBite:
     """Say how far the next bite may go without passing the range.
 
@@ -187,7 +187,7 @@ def next_bite(
     :param limit: chance of overshoot that is accepted, 0.001 to 0.5.
     :param pitch: of the nut's thread [mm].
     :param target: the sheet's one figure [N·m], where it gives one.
-    :param unsure: standard uncertainty of what was taken off for a seal [N·m].
+    :param std: standard uncertainty of what was taken off for a seal [N·m].
     :raises AxleError: for an empty log, or a limit outside what makes sense.
     :source: common practice (small bites, measured each time; never backed off); the fitted curve.
 
@@ -200,16 +200,16 @@ def next_bite(
         raise AxleError("log of bites", given="nothing", wanted="at least one rotating torque")
     if not 0.001 <= limit <= 0.5:
         raise AxleError("chance of overshoot", given=f"{limit:.1%}", wanted="0.1 % to 50 %")
-    return _planned(tuple(bites), Range(low, high, target), limit, pitch, unsure)
+    return _planned(tuple(bites), Range(low, high, target), limit=limit, pitch=pitch, std=std)
 
 
 @lru_cache(maxsize=128)
-def _planned(bites: tuple[Bite, ...], limits: Range, limit: float, pitch: float, unsure: float) -> NextBite:
+def _planned(bites: tuple[Bite, ...], limits: Range, limit: float, pitch: float, std: float) -> NextBite:
     """The same log gives the same bite: verdict, move and drawing ask for it one after another."""
     now = bites[-1].torque
     side = limits.side(now)
-    if side != "under":
-        return NextBite(Verdict.NEW_SLEEVE if side == "over" else Verdict.STOP)
+    if side is not RangeSide.UNDER:
+        return NextBite(BiteVerdict.NEW_SLEEVE if side is RangeSide.OVER else BiteVerdict.STOP)
     bites = followed(bites)
     curve, found = fit_bites(bites, pitch), places(bites, pitch)
     if curve is None or found is None:
@@ -222,7 +222,7 @@ def _planned(bites: tuple[Bite, ...], limits: Range, limit: float, pitch: float,
     torques, weights = predict(curve, at[-1] + sizes * unit, setting_spread=hand)
     # What is read now is known: the curve is moved on to it before it is carried further.
     torques = torques + (now - curve.torque(at[-1]))
-    noise = math.hypot(max(0.06, 0.04 * limits.upper), unsure)
+    noise = math.hypot(max(0.06, 0.04 * limits.upper), std)
     over = ndtr((torques - limits.high) / noise) @ weights
     under = ndtr((limits.low - torques) / noise) @ weights
     mean = torques @ weights
@@ -232,14 +232,14 @@ def _planned(bites: tuple[Bite, ...], limits: Range, limit: float, pitch: float,
     index = int(np.nonzero(fit_for)[0][-1]) if fit_for.any() else 0
     spread = float(np.sqrt(max(((torques[index] - mean[index]) ** 2) @ weights, 0.0)))
     return NextBite(
-        Verdict.BITE,
+        BiteVerdict.BITE,
         float(sizes[index]),
-        "°" if scale is Scale.ANGLE else "N·m",
-        max(float(mean[index]) - spread, 0.0),
-        float(mean[index]) + spread,
-        float(over[index]),
-        float(max(1 - over[index] - under[index], 0.0)),
-        curve,
+        unit="°" if scale is Scale.ANGLE else "N·m",
+        low=max(float(mean[index]) - spread, 0.0),
+        high=float(mean[index]) + spread,
+        over=float(over[index]),
+        inside=float(max(1 - over[index] - under[index], 0.0)),
+        curve=curve,
     )
 
 
@@ -254,7 +254,7 @@ def _share_of_last(bites: Sequence[Bite], low: float) -> NextBite:
     """The torque rises faster with each bite: reach the bottom of the range at twice the last gain."""
     gain = bites[-1].torque - bites[-2].torque if len(bites) > 1 else 0.0
     share = min(1.0, (low - bites[-1].torque) / (2 * gain)) if gain > 0 else 0.5
-    return NextBite(Verdict.BITE, share, "of the last")
+    return NextBite(BiteVerdict.BITE, share, "of the last")
 
 
 def _per_degree(pitch: float) -> float:

@@ -64,13 +64,13 @@ class Trial:
         loosens as it thickens enters with its sign turned round.
     :param torque: running torque without seal [N·m], or nothing when end play was read.
     :param end_play: end play [mm], 0 or more, or nothing when torque was read.
-    :param spread: standard deviation of the reading [N·m or mm]; the usual one when left out.
+    :param std: standard deviation of the reading [N·m or mm]; the usual one when left out.
     """
 
     setting: float
     torque: float | None = None
     end_play: float | None = None
-    spread: float | None = None
+    std: float | None = None
 
     def __post_init__(self) -> None:
         if (self.torque is None) == (self.end_play is None):
@@ -194,10 +194,10 @@ def _fitted(trials: tuple[Trial, ...], prior: Slope, torque_step: float) -> Curv
         for trial in trials:
             if trial.torque is not None:
                 expected = torque_at(trial.setting - zero, c, drag)
-                rows.append((trial.torque - expected) / (trial.spread or torque_sigma))
+                rows.append((trial.torque - expected) / (trial.std or torque_sigma))
             else:
                 off = (zero - trial.setting) - (trial.end_play or 0)
-                rows.append(off / (trial.spread or play_sigma))
+                rows.append(off / (trial.std or play_sigma))
         return np.array(rows)
 
     # Below zero play the torque does not depend on where zero lies: a search can stand still there. Each of

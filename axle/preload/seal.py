@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import tomllib
 from dataclasses import dataclass
 from functools import cache
-from pathlib import Path
 
+from axle.data_file import read_table
 from axle.errors import AxleError
-from axle.units import parse, unit_named
+from axle.measure.parse import parse, unit_named
 
 
 @dataclass(frozen=True)
@@ -51,7 +50,6 @@ def usual_drag() -> SealDrag:
     >>> usual_drag().spread > 0
     True
     """
-    with (Path(__file__).parent / "seal.toml").open("rb") as file:
-        row = tomllib.load(file)["usual"]
+    row = read_table(__file__, "seal.toml", dict[str, dict[str, str]])["usual"]
     low, high = (float(parse(row[end], unit_named(row["unit"])).core) for end in ("low", "high"))
     return drag_between(low, high, row["source"])

@@ -6,17 +6,16 @@ the layout, from the bearings, and from the choices of ``choices.toml``.
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cache
-from pathlib import Path
 from typing import Any, Final
 
+from axle.data_file import read_table
 from axle.errors import AxleError
 from axle.layout import Layout
 from axle.procedure.scope import scope_named, scopes
-from axle.specfile import LAYOUT_CHOICES
+from axle.spec.reader import LAYOUT_CHOICES
 
 Facts = Mapping[str, str]
 Condition = Mapping[str, tuple[str, ...]]
@@ -48,7 +47,7 @@ class Value:
     :param why: why somebody chooses it.
     :param where: facts under which it can be chosen.
     :param unless: facts under which it cannot: all of them together.
-    :param ways: way of measuring by station that goes with it.
+    :param methods: way of measuring by station that goes with it.
     """
 
     value: str
@@ -56,7 +55,7 @@ class Value:
     why: str
     where: Condition
     unless: Condition
-    ways: Mapping[str, str]
+    methods: Mapping[str, str]
 
     def possible(self, facts: Facts) -> bool:
         """Say whether it can be chosen on an axle with these facts."""
@@ -142,12 +141,12 @@ class Build:
         return facts
 
     @property
-    def ways(self) -> dict[str, str]:
+    def methods(self) -> dict[str, str]:
         """The way of measuring by station that goes with the choices."""
         facts = self.facts
         found: dict[str, str] = {}
         for name, choice in choices().items():
-            found.update(choice.values[facts[name]].ways)
+            found.update(choice.values[facts[name]].methods)
         return found
 
 
@@ -242,8 +241,7 @@ def choices() -> Mapping[str, Choice]:
     :raises AxleError: when the data file asks for a fact that no axle has.
     :source: ``choices.toml``.
     """
-    with (Path(__file__).parent / "choices.toml").open("rb") as file:
-        rows = tomllib.load(file)
+    rows = read_table(__file__, "data/choices.toml", dict[str, Any])
     given = {name: tuple(row["values"]) for name, row in rows.items()}
     found = {}
     for name, row in rows.items():
@@ -251,10 +249,10 @@ def choices() -> Mapping[str, Choice]:
             key: Value(
                 key,
                 value["title"],
-                value["why"],
-                condition_from(f"choices.toml, {name}", value.get("where", {}), more=given),
-                condition_from(f"choices.toml, {name}", value.get("unless", {}), more=given),
-                value.get("ways", {}),
+                why=value["why"],
+                where=condition_from(f"choices.toml, {name}", value.get("where", {}), more=given),
+                unless=condition_from(f"choices.toml, {name}", value.get("unless", {}), more=given),
+                methods=value.get("methods", {}),
             )
             for key, value in row["values"].items()
         }
@@ -262,7 +260,7 @@ def choices() -> Mapping[str, Choice]:
             (line["value"], condition_from(f"choices.toml, {name}", line.get("where", {}), more=given))
             for line in row["default"]
         )
-        found[name] = Choice(name, row["title"], row["group"], values, default)
+        found[name] = Choice(name, row["title"], group=row["group"], values=values, default=default)
     return found
 
 

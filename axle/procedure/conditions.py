@@ -8,7 +8,19 @@ from typing import Any, Final
 
 from axle.errors import AxleError
 from axle.gearset import Stance
-from axle.units import BOLT_NEWTON_METRE, Unit, show
+from axle.procedure.condition_words import (
+    ATTITUDE_WORDS,
+    BOUND_WORDS,
+    CAPS_WORDS,
+    FIGURE_WORDS,
+    INDICATOR_WORDS,
+    NUT_WORDS,
+    OIL_WORDS,
+    PUSHED_WORDS,
+    SHOWS_WORDS,
+    SLEEVE_WORDS,
+    STANCE_WORDS,
+)
 
 _TORQUES = (
     "pinion_torque",
@@ -22,27 +34,6 @@ _BACKLASHES = ("backlash", "arrival_backlash", "spacer_backlash", "held_backlash
 _FEELERS = ("depth_feeler", "bar_gap", "gap_ring", "gap_far", "spacer_play")
 _PULLS = ("adjuster_pull",)
 _DIALS = ("dial_travel",)
-
-OIL_WORDS: Final = {"oiled": "lightly oiled", "dry": "dry", "soaked": "soaked in oil"}
-ATTITUDE_WORDS: Final = {"nose_up": "nose up", "level": "level", "nose_down": "nose down"}
-FIGURE_WORDS: Final = {"running": "running", "breakaway": "breakaway peak"}
-NUT_WORDS: Final = {"final": "final nut", "used": "old nut", "set_up": "set-up nut"}
-SLEEVE_WORDS: Final = {"in": "sleeve in", "out": "without the sleeve"}
-BOUND_WORDS: Final = {"": "as read", "over": "more than that", "under": "less than that"}
-INDICATOR_WORDS: Final = {"plunger": "plunger", "lever": "lever"}
-STANCE_WORDS: Final = {
-    "along": "in line with the motion",
-    "square": "square to the flank",
-    "unsure": "not sure how it stands",
-}
-CAPS_WORDS: Final = {"torqued": "caps torqued", "nipped": "caps nipped", "loose": "caps loose"}
-PUSHED_WORDS: Final = {
-    "": "no play",
-    "away": "pushed away from the pinion",
-    "towards": "pushed towards the pinion",
-    "centred": "held in the middle",
-}
-SHOWS_WORDS: Final = {"travel": "its travel", "figure": "the figure pointed at"}
 
 
 @dataclass(frozen=True)
@@ -90,7 +81,7 @@ class TorqueConditions:
             value = getattr(self, name)
             if value not in words:
                 raise AxleError(name, given=f"“{str(value)[:20]}”", wanted=", ".join(words))
-        _number("torque at the nut", self.nut_torque, 0, 1500, "N·m")
+        _number("torque at the nut", self.nut_torque, least=0, most=1500, unit="N·m")
         if isinstance(self.turned, (int, float)) and self.turned < 0:
             raise AxleError(
                 "bite",
@@ -98,7 +89,7 @@ class TorqueConditions:
                 wanted="a turn that tightens, 0° or more",
                 do="A nut on a sleeve is never backed off: over the range means a new sleeve.",
             )
-        _number("bite", self.turned, 0, 1080, "°")
+        _number("bite", self.turned, least=0, most=1080, unit="°")
         if self.both is not None and len(self.both) != 2:
             raise AxleError("both ways", given=f"{len(self.both)} figures", wanted="two")
 
@@ -143,20 +134,20 @@ class BacklashConditions:
         for name, flag in (("bearings", self.settled), ("pinion", self.held), ("read again", self.again)):
             if not isinstance(flag, bool):
                 raise AxleError(name, given=f"“{str(flag)[:20]}”", wanted="yes or no")
-        _number("indicator off its line", self.lean, 0, 45, "°")
-        _number("radius touched", self.radius, 20, 300, "mm")
+        _number("indicator off its line", self.lean, least=0, most=45, unit="°")
+        _number("radius touched", self.radius, least=20, most=300, unit="mm")
         if not isinstance(self.places, int) or not 3 <= self.places <= 12:
             raise AxleError("places", given=f"“{str(self.places)[:20]}”", wanted="3 to 12")
 
     @property
     def doubts(self) -> tuple[str, ...]:
         """Why the reading is kept but not judged: what it was read through."""
-        found = [] if self.caps == "torqued" else [CAPS_WORDS[self.caps]]
+        lines = [] if self.caps == "torqued" else [CAPS_WORDS[self.caps]]
         if not self.settled:
-            found.append("bearings not stabilised")
+            lines.append("bearings not stabilised")
         if not self.held:
-            found.append("pinion not held")
-        return tuple(found)
+            lines.append("pinion not held")
+        return tuple(lines)
 
 
 @dataclass(frozen=True)
@@ -237,7 +228,7 @@ class DialConditions:
                 given="the figure pointed at, without its revolution",
                 wanted="how much one revolution of the dial is",
             )
-        _number("revolution of the dial", self.revolution, 0, 30, "mm")
+        _number("revolution of the dial", self.revolution, least=0, most=30, unit="mm")
 
 
 Conditions = (
@@ -290,98 +281,13 @@ def checked(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
     >>> checked("depth_feeler", {})
     {}
     """
-    found = conditions_of(kind, given)
-    if found is None:
+    conditions = conditions_of(kind, given)
+    if conditions is None:
         return {}
     # A reading that repeats none says nothing of it.
-    told = {name: value for name, value in asdict(found).items() if value is not None}
+    told = {name: value for name, value in asdict(conditions).items() if value is not None}
     silent = {"again": False, "sleeve": "in", "bound": ""}
     return {name: value for name, value in told.items() if name not in silent or value != silent[name]}
-
-
-def unlike(one: TorqueConditions, other: TorqueConditions) -> tuple[str, ...]:
-    """Name what keeps two rotating torques from being held to each other.
-
-    :param one: conditions of the one.
-    :param other: conditions of the other.
-    :returns: differences in words; none where the two may be mixed.
-    :source: common practice; a nut within a tenth of the same torque is the same.
-
-    >>> unlike(TorqueConditions(), TorqueConditions(seal=True))
-    ('the seal in',)
-    """
-    found = []
-    if other.seal != one.seal:
-        found.append("the seal in" if other.seal else "no seal")
-    for name, words in (("oil", OIL_WORDS), ("attitude", ATTITUDE_WORDS), ("figure", FIGURE_WORDS)):
-        if getattr(other, name) != getattr(one, name):
-            found.append(words[getattr(other, name)])
-    if other.nut != one.nut:
-        found.append(NUT_WORDS[other.nut])
-    if other.sleeve != one.sleeve:
-        found.append(SLEEVE_WORDS[other.sleeve])
-    if (
-        one.nut_torque
-        and other.nut_torque
-        and abs(other.nut_torque - one.nut_torque) > 0.1 * one.nut_torque
-    ):
-        found.append("another torque on the nut")
-    return tuple(found)
-
-
-def words_of(conditions: Conditions | None, bolts: Unit = BOLT_NEWTON_METRE) -> tuple[str, ...]:
-    """Say in words what is not as usual, or is worth keeping in sight.
-
-    :param conditions: of a reading.
-    :param bolts: unit in which a nut's torque is said.
-    :source: common practice.
-
-    >>> words_of(TorqueConditions(oil="dry", turned=15))
-    ('dry', 'nut turned 15°')
-    """
-    if isinstance(conditions, FeelerConditions) and conditions.binds is not None:
-        if not conditions.passes:
-            return (f"{conditions.binds:g} mm will not enter",)
-        return (f"{conditions.passes:g} mm passes, {conditions.binds:g} mm binds",)
-    if isinstance(conditions, DialConditions) and conditions.shows == "figure":
-        return ("figure pointed at",)
-    if isinstance(conditions, PullConditions):
-        return () if conditions.settled else ("bearings not stabilised",)
-    if isinstance(conditions, BacklashConditions):
-        return _of_backlash(conditions)
-    if not isinstance(conditions, TorqueConditions):
-        return ()
-    usual, found = TorqueConditions(), ["seal in"] if conditions.seal else []
-    for name, words in (
-        ("oil", OIL_WORDS),
-        ("attitude", ATTITUDE_WORDS),
-        ("figure", FIGURE_WORDS),
-        ("nut", NUT_WORDS),
-        ("sleeve", SLEEVE_WORDS),
-        ("bound", BOUND_WORDS),
-    ):
-        if getattr(conditions, name) != getattr(usual, name):
-            found.append(words[getattr(conditions, name)])
-    if conditions.nut_torque is not None:
-        found.append(f"nut at {show(conditions.nut_torque, bolts)} {bolts.symbol}")
-    if conditions.turned is not None:
-        found.append(f"nut turned {conditions.turned:g}°")
-    if conditions.both is not None:
-        found.append("read both ways")
-    return tuple(found)
-
-
-def _of_backlash(conditions: BacklashConditions) -> tuple[str, ...]:
-    found = list(conditions.doubts)
-    if conditions.pushed:
-        found.append(PUSHED_WORDS[conditions.pushed])
-    if conditions.indicator != "plunger":
-        found.append("lever indicator")
-    if conditions.lean:
-        found.append(f"indicator {conditions.lean:g}° off")
-    if conditions.radius is not None:
-        found.append(f"read {conditions.radius:g} mm from the axis")
-    return tuple(found)
 
 
 def has_stance(kind: str) -> bool:

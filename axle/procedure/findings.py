@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from functools import cache
-from pathlib import Path
 from typing import Any
 
+from axle.data_file import read_table
 from axle.errors import AxleError, quoted
 
 DECISIONS: Mapping[str, str] = {"keep": "kept", "dress": "dressed", "replace": "replaced"}
@@ -99,7 +98,12 @@ def signs() -> Mapping[str, Sign]:
         if row["advise"] not in DECISIONS:
             raise AxleError("findings.toml", given=f"“{row['advise']}”", wanted="keep, dress or replace")
         found[name] = Sign(
-            name, row["title"], row["cause"], row["check"], row["advise"], row.get("flush", False)
+            name,
+            row["title"],
+            cause=row["cause"],
+            check=row["check"],
+            advise=row["advise"],
+            flush=row.get("flush", False),
         )
     return found
 
@@ -112,7 +116,10 @@ def parts() -> Mapping[str, Part]:
     """
     return {
         name: Part(
-            name, row["title"], tuple(signs()[sign] for sign in row["signs"]), row.get("partner", "")
+            name,
+            row["title"],
+            signs=tuple(signs()[sign] for sign in row["signs"]),
+            partner=row.get("partner", ""),
         )
         for name, row in _load()["part"].items()
     }
@@ -156,24 +163,24 @@ def questions(found: Iterable[Found], oil: str) -> tuple[str, ...]:
     'Pinion outer bearing and cup: its par'
     """
     rows = {row.part: row for row in found}
-    asked = []
+    lines = []
     for row in rows.values():
         partner = parts()[row.part].partner
         if row.decision != "replace" or not partner:
             continue
         other = rows.get(partner)
         if other is None or (other.decision != "replace" and not other.reason.strip()):
-            asked.append(
+            lines.append(
                 f"{parts()[partner].title}: its partner is replaced. Cone and cup go together, and so does "
                 "the pair: replace it as well, or say why it stays."
             )
     told = [row for row in rows.values() if row.sign != "sound" or row.reason.strip()]
     if oil == "metal" and set(rows) == set(parts()) and not told:
-        asked.append(
+        lines.append(
             "Metal was in the oil, and every part is called sound: where does it come from? Look again, or "
             "say at one of them where it came from."
         )
-    return tuple(asked)
+    return tuple(lines)
 
 
 def contaminated(found: Iterable[Found]) -> bool:
@@ -189,5 +196,4 @@ def contaminated(found: Iterable[Found]) -> bool:
 
 
 def _load() -> dict[str, Any]:
-    with (Path(__file__).parent / "findings.toml").open("rb") as file:
-        return tomllib.load(file)
+    return read_table(__file__, "data/findings.toml", dict[str, Any])

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from functools import cache
-from pathlib import Path
+from typing import Any
 
+from axle.data_file import read_table
 from axle.errors import AxleError
+from axle.measure.units import Dimension
 from axle.procedure.stations import reading_kinds
-from axle.units import Dimension
 
 # So long before it is due an instrument is named, so that it can be sent away in time.
 _SOON_DAYS = 30
@@ -56,8 +56,7 @@ def instrument_kinds() -> Mapping[str, InstrumentKind]:
     :raises AxleError: when a reading names a kind that does not exist.
     :source: ``instruments.toml``.
     """
-    with (Path(__file__).parent / "instruments.toml").open("rb") as file:
-        rows = tomllib.load(file)
+    rows = read_table(__file__, "data/instruments.toml", dict[str, Any])
     named = {name for kind in reading_kinds().values() for name in kind.instruments}
     if named - set(rows):
         raise AxleError(
@@ -67,10 +66,10 @@ def instrument_kinds() -> Mapping[str, InstrumentKind]:
         name: InstrumentKind(
             name,
             row["title"],
-            Dimension(row["dimension"]),
-            row["step"],
-            row["months"],
-            row.get("dial", False),
+            dimension=Dimension(row["dimension"]),
+            step=row["step"],
+            months=row["months"],
+            dial=row.get("dial", False),
         )
         for name, row in rows.items()
     }

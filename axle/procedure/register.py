@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from functools import cache
-from pathlib import Path
+from typing import Any
 
+from axle.data_file import read_table
 from axle.errors import AxleError, quoted
+from axle.measure.parse import parse
+from axle.measure.units import Display
 from axle.procedure.choices import Condition, Facts, condition_from, holds
 from axle.procedure.scope import scope_of
-from axle.units import Display, parse
 
 LISTS = ("marks", "shims", "back", "tools_in")
 _PIECES = 12
@@ -74,16 +75,15 @@ def items() -> Mapping[str, Item]:
 
     :source: ``register.toml``; common practice.
     """
-    with (Path(__file__).parent / "register.toml").open("rb") as file:
-        rows = tomllib.load(file)
+    rows = read_table(__file__, "data/register.toml", dict[str, Any])
     return {
         name: Item(
             name,
             row["title"],
-            row["kind"],
-            row["ask"],
-            condition_from(name, row.get("when", {})),
-            row.get("measured", row["kind"] == "shim"),
+            kind=row["kind"],
+            ask=row["ask"],
+            when=condition_from(name, row.get("when", {})),
+            measured=row.get("measured", row["kind"] == "shim"),
         )
         for name, row in rows.items()
     }
@@ -113,7 +113,7 @@ def entry(item: Item, event: Event, words: str, display: Display) -> Entry:
     :raises AxleError: where what the item needs is not there.
     :source: common practice.
 
-    >>> from axle.units import IMPERIAL
+    >>> from axle.measure.units import IMPERIAL
     >>> entry(items()["shim_depth"], Event.OFF, "20 + 9", IMPERIAL).pieces
     (Decimal('0.5080'), Decimal('0.2286'))
     """
@@ -143,7 +143,7 @@ def entry(item: Item, event: Event, words: str, display: Display) -> Entry:
         if not (text.isascii() and text.isdigit() and 0 <= int(text) <= 500):
             raise AxleError(item.title, given=quoted(text), wanted="a number, 0 to 500")
         count = int(text)
-    return Entry(item.item, event, text, pieces, count)
+    return Entry(item.item, event, words=text, pieces=pieces, count=count)
 
 
 def open_items(
@@ -173,7 +173,13 @@ def open_items(
             first[line.item] = line
     found = []
     for item in items_of(facts):
-        words = _open(of, item, first.get(item.item), last.get(item.item), (fitted or {}).get(item.item, 0))
+        words = _open(
+            of,
+            item,
+            off=first.get(item.item),
+            now=last.get(item.item),
+            fitted=(fitted or {}).get(item.item, 0),
+        )
         if words:
             found.append(f"{item.title}: {words}")
     return tuple(found)

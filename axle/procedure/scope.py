@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
-from pathlib import Path
+from typing import Any
 
+from axle.data_file import read_table
 from axle.errors import AxleError
 from axle.layout import Place
 
@@ -75,15 +75,14 @@ def scopes() -> Mapping[str, Scope]:
 
     :source: ``scope.toml``; common practice.
     """
-    with (Path(__file__).parent / "scope.toml").open("rb") as file:
-        rows = tomllib.load(file)
+    rows = read_table(__file__, "data/scope.toml", dict[str, Any])
     sets = ("without", "steps", "items", "groups", "parts")
     return {
         name: Scope(
             name,
             row["title"],
-            row["why"],
-            row["words"],
+            why=row["why"],
+            words=row["words"],
             **{field: frozenset(row.get(field, ())) for field in sets},
             fixed=frozenset(Place(place) for place in row.get("fixed", ())),
         )

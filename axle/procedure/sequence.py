@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import heapq
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache, lru_cache
-from pathlib import Path
+from graphlib import CycleError, TopologicalSorter
 from types import MappingProxyType
 from typing import Any
 
+from axle.data_file import read_table
 from axle.errors import AxleError
 from axle.procedure.choices import Build, Condition, Facts, condition_from, holds
 from axle.procedure.scope import Scope, scope_of
@@ -19,7 +19,7 @@ from axle.procedure.steps import Step, Tool, steps, tools
 
 
 @dataclass(frozen=True)
-class Rule:
+class OrderRule:
     """What moves a station, and why.
 
     :param station: the station that moves.
@@ -146,7 +146,7 @@ def _laid_out(given: tuple[tuple[str, str], ...]) -> Plan:
     left_out = scope.steps | {s.step for s in steps().values() if s.station in scope.without}
     wanted = [s for s in steps().values() if s.belongs(facts) and s.step not in left_out]
     wanted.sort(key=lambda step: rank[step.station])
-    return Plan(MappingProxyType(facts), order, _sorted(wanted), MappingProxyType(because))
+    return Plan(MappingProxyType(facts), order, steps=_sorted(wanted), because=MappingProxyType(because))
 
 
 def _stations(facts: Facts) -> tuple[tuple[str, ...], dict[str, str]]:
@@ -161,47 +161,45 @@ def _stations(facts: Facts) -> tuple[tuple[str, ...], dict[str, str]]:
 
 
 def _sorted(wanted: list[Step]) -> tuple[Step, ...]:
-    """Kahn's topological sort, the earliest free step first."""
+    """Every step after those that it follows; of several that are free, the earliest first."""
     place = {step.step: index for index, step in enumerate(wanted)}
-    waits = {step.step: {name for name in step.after if name in place} for step in wanted}
-    free = [index for index, step in enumerate(wanted) if not waits[step.step]]
-    heapq.heapify(free)
-    found: list[Step] = []
-    while free:
+    graph = TopologicalSorter({step.step: [a for a in step.after if a in place] for step in wanted})
+    try:
+        graph.prepare()
+    except CycleError as circle:
+        stuck = ", ".join(sorted(set(circle.args[1])))
+        raise AxleError("steps", given=f"a circle among {stuck}", wanted="an order") from None
+    free: list[int] = []
+    ordered: list[Step] = []
+    while graph.is_active():
+        for name in graph.get_ready():
+            heapq.heappush(free, place[name])
         step = wanted[heapq.heappop(free)]
-        found.append(step)
-        for name, names in waits.items():
-            if step.step in names:
-                names.discard(step.step)
-                if not names:
-                    heapq.heappush(free, place[name])
-    if len(found) < len(wanted):
-        stuck = sorted(name for name, names in waits.items() if names)
-        raise AxleError("steps", given=f"a circle among {', '.join(stuck)}", wanted="an order")
-    return tuple(found)
+        ordered.append(step)
+        graph.done(step.step)
+    return tuple(ordered)
 
 
 @cache
-def rules() -> tuple[Rule, ...]:
+def rules() -> tuple[OrderRule, ...]:
     """Every rule that moves a station.
 
     :raises AxleError: when one names a station that does not exist.
     :source: ``sequence.toml``; common practice.
     """
-    with (Path(__file__).parent / "sequence.toml").open("rb") as file:
-        rows: list[dict[str, Any]] = tomllib.load(file)["rule"]
+    rows = read_table(__file__, "data/sequence.toml", dict[str, list[dict[str, Any]]])["rule"]
     for row in rows:
         for name in (row["station"], row.get("before"), row.get("after")):
             if name and name not in stations():
                 raise AxleError("sequence.toml", given=f"“{name}”", wanted="a station")
     return tuple(
-        Rule(
+        OrderRule(
             row["station"],
             row.get("before", ""),
-            row.get("after", ""),
-            row["because"],
-            condition_from("sequence.toml", row["where"]),
-            condition_from("sequence.toml", row.get("unless", {})),
+            after=row.get("after", ""),
+            because=row["because"],
+            where=condition_from("sequence.toml", row["where"]),
+            unless=condition_from("sequence.toml", row.get("unless", {})),
         )
         for row in rows
     )

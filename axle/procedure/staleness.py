@@ -6,13 +6,13 @@ place that bears on the result. No flag is kept: the packs recorded with the rea
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cache
-from pathlib import Path
+from typing import Any
 
+from axle.data_file import read_table
 from axle.layout import Layout, Place
 
 
@@ -40,10 +40,11 @@ def changes() -> tuple[Change, ...]:
 
     :source: ``stale.toml``.
     """
-    with (Path(__file__).parent / "stale.toml").open("rb") as file:
-        rows = tomllib.load(file)["change"]
+    rows = read_table(__file__, "data/stale.toml", dict[str, list[dict[str, Any]]])["change"]
     return tuple(
-        Change(Place(row["place"]), row["title"], frozenset(row["stales"]), row.get("where", ""))
+        Change(
+            Place(row["place"]), row["title"], stales=frozenset(row["stales"]), where=row.get("where", "")
+        )
         for row in rows
     )
 
@@ -88,8 +89,8 @@ def stales(place: Place, layout: Layout) -> tuple[str, ...]:
     >>> "pinion_preload" in stales(Place.DEPTH, shims)
     True
     """
-    found: list[str] = []
+    lines: list[str] = []
     for change in changes():
         if change.place is place and change.holds_on(layout):
-            found += sorted(change.stales - set(found))
-    return tuple(found)
+            lines += sorted(change.stales - set(lines))
+    return tuple(lines)

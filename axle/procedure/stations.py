@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import cache
-from pathlib import Path
 from typing import Any
 
+from axle.data_file import read_table
 from axle.errors import AxleError
 from axle.layout import Hand, Housing, Layout
+from axle.measure.parse import Plausible
+from axle.measure.units import Dimension, Unit, show
 from axle.procedure.choices import Condition, condition_from, holds, layout_facts
-from axle.spec import spec_keys
-from axle.units import Dimension, Plausible, Unit, show
+from axle.spec.sheet import spec_keys
 
-_HERE = Path(__file__).parent
 # Between two lines of its scale an instrument is read to so much of its step.
 _READ_BETWEEN = Decimal("0.75")
 
@@ -135,10 +134,10 @@ class ReadingKind:
 
 
 @dataclass(frozen=True)
-class Way:
+class Method:
     """One way to settle a station: the readings that it takes, in order."""
 
-    way: str
+    name: str
     title: str
     kinds: tuple[str, ...]
     where: Condition = field(default_factory=dict)
@@ -150,7 +149,7 @@ class Station:
 
     station: str
     title: str
-    ways: tuple[Way, ...]
+    methods: tuple[Method, ...]
     cautions: tuple[str, ...]
     left_hand: str = ""
     spread: str = ""
@@ -158,26 +157,26 @@ class Station:
 
     def cautions_for(self, layout: Layout) -> tuple[str, ...]:
         """The cautions that apply on a layout, left-hand threads first."""
-        found = [self.left_hand] if self.left_hand and layout.bolt_hand is Hand.LEFT else []
-        found += self.cautions
+        lines = [self.left_hand] if self.left_hand and layout.bolt_hand is Hand.LEFT else []
+        lines += self.cautions
         if self.spread and layout.housing is Housing.INTEGRAL:
-            found.append(self.spread)
-        return tuple(found)
+            lines.append(self.spread)
+        return tuple(lines)
 
-    def ways_on(self, layout: Layout) -> tuple[Way, ...]:
-        """The ways that can be used on a layout."""
+    def methods_on(self, layout: Layout) -> tuple[Method, ...]:
+        """The methods that can be used on a layout."""
         facts = layout_facts(layout)
-        return tuple(way for way in self.ways if holds(way.where, facts))
+        return tuple(method for method in self.methods if holds(method.where, facts))
 
     @property
     def kinds(self) -> tuple[str, ...]:
         """Every reading kind that belongs to the station."""
-        return tuple(dict.fromkeys(kind for way in self.ways for kind in way.kinds)) + self.also
+        return tuple(dict.fromkeys(kind for method in self.methods for kind in method.kinds)) + self.also
 
     @property
     def is_measured(self) -> bool:
         """Whether readings, a pattern or a signature settle it, rather than its steps alone."""
-        return bool(self.ways)
+        return bool(self.methods)
 
 
 @cache
@@ -232,18 +231,20 @@ def stations() -> Mapping[str, Station]:
     """
     found = {}
     for name, row in _load("stations.toml").items():
-        ways = tuple(
-            Way(w["id"], w["title"], tuple(w["kinds"]), condition_from(name, w.get("where", {})))
-            for w in row["ways"]
+        methods = tuple(
+            Method(
+                w["id"], w["title"], kinds=tuple(w["kinds"]), where=condition_from(name, w.get("where", {}))
+            )
+            for w in row["methods"]
         )
         station = Station(
             name,
             row["title"],
-            ways,
-            tuple(row["cautions"]),
-            row.get("left_hand", ""),
-            row.get("spread", ""),
-            tuple(row.get("also", ())),
+            methods=methods,
+            cautions=tuple(row["cautions"]),
+            left_hand=row.get("left_hand", ""),
+            spread=row.get("spread", ""),
+            also=tuple(row.get("also", ())),
         )
         for kind in station.kinds:
             if kind not in reading_kinds():
@@ -281,5 +282,4 @@ def station_of(kind: str) -> str:
 
 
 def _load(name: str) -> dict[str, Any]:
-    with (_HERE / name).open("rb") as file:
-        return tomllib.load(file)
+    return read_table(__file__, f"data/{name}", dict[str, Any])

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import json
-import tomllib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cache
@@ -13,12 +12,13 @@ from typing import Any
 
 from jsonschema import Draft202012Validator
 
+from axle.data_file import read_table
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.choices import Condition, Facts, choices, condition_from, holds
 from axle.procedure.stations import reading_kinds, stations
 
-_HERE = Path(__file__).parent
+_HERE = Path(__file__).parent / "data"
 _KEYS = {"station": "a station", "nil": "a reading kind", "choice": "a choice"}
 
 
@@ -134,18 +134,15 @@ def steps() -> Mapping[str, Step]:
     found: dict[str, Step] = {}
     schema = Draft202012Validator(json.loads((_HERE / "step.schema.json").read_text(encoding="utf-8")))
     for station in stations():
-        file = _HERE / "steps" / f"{station}.toml"
-        with file.open("rb") as stream:
-            rows = tomllib.load(stream)
+        file = f"steps/{station}.toml"
+        rows = _load(file)
         error = next(schema.iter_errors(rows), None)
         if error is not None:
             where = "/".join(str(part) for part in error.absolute_path)
-            raise AxleError(
-                f"{file.name}, {where}", given=str(error.instance)[:60], wanted=error.message[:200]
-            )
+            raise AxleError(f"{file}, {where}", given=str(error.instance)[:60], wanted=error.message[:200])
         for name, row in rows.items():
             if name in found:
-                raise AxleError(file.name, given=f"“{name}” twice", wanted="each step once")
+                raise AxleError(file, given=f"“{name}” twice", wanted="each step once")
             found[name] = _step(name, station, row)
     _check_names(found)
     return found
@@ -167,7 +164,7 @@ def tools() -> Mapping[str, Tool]:
     :source: ``tools.toml``; common practice.
     """
     return {
-        name: Tool(name, row["title"], row["kind"], row.get("stops", True))
+        name: Tool(name, row["title"], kind=row["kind"], stops=row.get("stops", True))
         for name, row in _load("tools.toml").items()
     }
 
@@ -194,10 +191,10 @@ def step_named(name: str) -> Step:
     >>> step_named("backlash-caps").station
     'backlash'
     """
-    found = steps().get(name)
-    if found is None:
+    step = steps().get(name)
+    if step is None:
         raise AxleError("step", given=f"“{name[:40]}”", wanted="one of the work's steps")
-    return found
+    return step
 
 
 def _step(name: str, station: str, row: Mapping[str, Any]) -> Step:
@@ -261,5 +258,4 @@ def _check_names(found: Mapping[str, Step]) -> None:
 
 
 def _load(name: str) -> dict[str, Any]:
-    with (_HERE / name).open("rb") as file:
-        return tomllib.load(file)
+    return read_table(__file__, f"data/{name}", dict[str, Any])

@@ -9,12 +9,13 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from axle.layout import Layout, Place, PreloadBy, SpacerSeat
-from axle.limits import BacklashLimits, Range, Rule
-from axle.simulator.hidden import Hidden
+from axle.measure.range import Range
+from axle.simulator.true_axle import TrueAxle
+from axle.spec.limits import BacklashLimits, BacklashRule
 
 
 @dataclass(frozen=True)
-class Built:
+class AxleAssembly:
     """How the axle is put together at a moment, as its builder believes.
 
     :param settings: recorded packs [mm], adjusters [holes], clocking [bolt holes], by place.
@@ -38,79 +39,79 @@ class Built:
 
 
 @dataclass(frozen=True)
-class Axle:
+class SimulatedAxle:
     """An axle in one piece.
 
-    :param hidden: its truth.
+    :param true_axle: its truth.
     :param built: how it is put together.
     """
 
-    hidden: Hidden
-    built: Built
+    true_axle: TrueAxle
+    built: AxleAssembly
 
     @property
     def _layout(self) -> Layout:
-        return self.hidden.subject.layout
+        return self.true_axle.subject.layout
 
     @property
     def face(self) -> float:
         """Distance from the ring axis to the pinion's face [mm]."""
         shim = self.built.held(Place.DEPTH)
-        face = self.hidden.bare - shim if self.hidden.shim_pushes_in else self.hidden.bare + shim
+        face = self.true_axle.bare - shim if self.true_axle.shim_pushes_in else self.true_axle.bare + shim
         if not self.built.loaded:
-            face -= self.hidden.proud
+            face -= self.true_axle.proud
         # What lies between head and cone holds the pinion in; left out, it stands further out.
-        return face if self.built.gauging else face + self.hidden.slinger
+        return face if self.built.gauging else face + self.true_axle.slinger
 
     @property
     def depth_error(self) -> float:
         """How much too near the ring axis the pinion stands [mm]."""
-        return self.hidden.distance - self.face
+        return self.true_axle.distance - self.face
 
     @property
     def pinion_interference(self) -> float:
         """Interference of the pinion pair [mm]; below zero it is end play."""
-        hidden, built = self.hidden, self.built
+        true_axle, built = self.true_axle, self.built
         if self._layout.preload_by is PreloadBy.SLEEVE:
-            advance = (built.turned - hidden.slack) / 360 * hidden.subject.nut_pitch
-            found = advance * hidden.sleeve_share if advance > 0 else advance
+            advance = (built.turned - true_axle.slack) / 360 * true_axle.subject.nut_pitch
+            found = advance * true_axle.sleeve_share if advance > 0 else advance
         else:
-            found = hidden.zero_pack - built.held(Place.PRELOAD)
-            if hidden.stack_follows:
-                found += built.held(Place.DEPTH) - hidden.right_pack
+            found = true_axle.zero_pack - built.held(Place.PRELOAD)
+            if true_axle.stack_follows:
+                found += built.held(Place.DEPTH) - true_axle.right_pack
             if self._layout.spacer_seat is SpacerSeat.SHOULDER and not built.gauging:
-                found -= hidden.slinger
-        return found if built.loaded else found + hidden.proud
+                found -= true_axle.slinger
+        return found if built.loaded else found + true_axle.proud
 
     @property
     def pinion_torque(self) -> float:
         """Rotating torque of the pinion alone [N·m]."""
-        return self.hidden.pinion.torque(self.pinion_interference)
+        return self.true_axle.pinion.torque(self.pinion_interference)
 
     @property
     def sides(self) -> tuple[float, float]:
         """Ring and far side as tightness [mm]."""
         ring, far = self.built.held(Place.RING), self.built.held(Place.FAR)
         if self._layout.has_adjusters:
-            each = self.hidden.subject.pitch / self.hidden.subject.holes
+            each = self.true_axle.subject.pitch / self.true_axle.subject.holes
             return ring * each, far * each
-        return (-ring, -far) if self.hidden.covers else (ring, far)
+        return (-ring, -far) if self.true_axle.covers else (ring, far)
 
     @property
     def carrier_interference(self) -> float:
         """Interference of the carrier pair [mm]; below zero it is play."""
-        return sum(self.sides) - self.hidden.zero
+        return sum(self.sides) - self.true_axle.zero
 
     @property
     def carrier_torque(self) -> float:
         """Rotating torque of the carrier alone [N·m]."""
-        return self.hidden.carrier.torque(self.carrier_interference) + self.hidden.caps_pinch
+        return self.true_axle.carrier.torque(self.carrier_interference) + self.true_axle.caps_pinch
 
     @property
     def total_torque(self) -> float:
         """Rotating torque of the whole at the pinion [N·m]."""
-        gears = self.hidden.subject.gears
-        return self.pinion_torque + self.carrier_torque / gears.ratio + self.hidden.mesh_drag
+        gears = self.true_axle.subject.gears
+        return self.pinion_torque + self.carrier_torque / gears.ratio + self.true_axle.mesh_drag
 
     def ring_offset(self, rests: float = 0.0) -> float:
         """How far the ring gear stands away from its right place [mm].
@@ -119,17 +120,17 @@ class Axle:
         """
         ring, _ = self.sides
         loaded, play = max(self.carrier_interference, 0.0), max(-self.carrier_interference, 0.0)
-        return self.hidden.ring_right - ring + self.hidden.share * loaded - rests * play
+        return self.true_axle.ring_right - ring + self.true_axle.share * loaded - rests * play
 
     def lash(self, place: int, places: int, rests: float = 0.0) -> float:
         """Backlash at a place around the ring gear [mm]; gears that lock have none."""
-        hidden = self.hidden
+        true_axle = self.true_axle
         mean = (
-            hidden.lash_right
-            + hidden.per_ring * self.ring_offset(rests)
-            + hidden.per_depth * self.depth_error
+            true_axle.lash_right
+            + true_axle.per_ring * self.ring_offset(rests)
+            + true_axle.per_depth * self.depth_error
         )
-        return max(mean + hidden.per_ring * self.wobble(place, places) + self._bent(place, places), 0.0)
+        return max(mean + true_axle.per_ring * self.wobble(place, places) + self._bent(place, places), 0.0)
 
     def lashes(self, places: int) -> tuple[float, ...]:
         """Backlash at each of so many places [mm]."""
@@ -139,18 +140,18 @@ class Axle:
     def tilt(self) -> complex:
         """First-order runout of the mounted ring gear, amplitude and angle [mm]."""
         turned = self.built.settings.get(Place.CLOCK, 0.0) / self.built.bolts
-        return self.hidden.flange_wobble + self.hidden.gear_wobble * cmath.exp(1j * math.tau * turned)
+        return self.true_axle.flange_wobble + self.true_axle.gear_wobble * cmath.exp(1j * math.tau * turned)
 
     def wobble(self, place: int, places: int, *, gear: bool = True) -> float:
         """How far the ring gear, or its flange alone, stands out at a place [mm]."""
         angle = math.tau * (place - 1) / places
         if not gear:
-            return (self.hidden.flange_wobble * cmath.exp(-1j * angle)).real
-        return (self.tilt * cmath.exp(-1j * angle)).real + self.hidden.second * math.cos(2 * angle)
+            return (self.true_axle.flange_wobble * cmath.exp(-1j * angle)).real
+        return (self.tilt * cmath.exp(-1j * angle)).real + self.true_axle.second * math.cos(2 * angle)
 
     def _bent(self, place: int, places: int) -> float:
-        angle = math.tau * (place - 1) / places * self.hidden.subject.gears.ratio
-        return self.hidden.bend * math.cos(angle + self.hidden.seed % 6)
+        angle = math.tau * (place - 1) / places * self.true_axle.subject.gears.ratio
+        return self.true_axle.bend * math.cos(angle + self.true_axle.seed % 6)
 
     @property
     def runout(self) -> float:
@@ -188,7 +189,7 @@ class Limits:
     runout: float = math.inf
 
 
-def out_of_range(axle: Axle, limits: Limits) -> tuple[str, ...]:
+def out_of_range(axle: SimulatedAxle, limits: Limits) -> tuple[str, ...]:
     """Name what is truly out of range, without any noise.
 
     :param axle: as it is built.
@@ -196,26 +197,23 @@ def out_of_range(axle: Axle, limits: Limits) -> tuple[str, ...]:
     :returns: of "depth", "backlash", "spread", "runout", "pinion preload", "carrier preload".
     :source: the sheet's own limits, ends included.
     """
-    found = []
+    lines = []
     hair = 1e-9
     if abs(axle.depth_error) > limits.depth + hair:
-        found.append("depth")
+        lines.append("depth")
     if limits.backlash is not None:
         around = axle.lashes(limits.places)
-        top = min(around) if limits.backlash.rule is Rule.SMALLEST else max(around)
+        top = min(around) if limits.backlash.rule is BacklashRule.SMALLEST else max(around)
         if min(around) < limits.backlash.low - hair or top > limits.backlash.high + hair:
-            found.append("backlash")
-        if max(around) - min(around) > limits.backlash.spread + hair:
-            found.append("spread")
+            lines.append("backlash")
+        if max(around) - min(around) > limits.backlash.variation + hair:
+            lines.append("spread")
     if axle.runout > limits.runout + hair:
-        found.append("runout")
-    if limits.pinion is not None and limits.pinion.side(axle.pinion_torque) != "in range":
-        found.append("pinion preload")
-    by_torque = limits.carrier is not None and limits.carrier.side(axle.carrier_torque) != "in range"
-    by_fit = (
-        limits.interference is not None
-        and limits.interference.side(axle.carrier_interference) != "in range"
-    )
+        lines.append("runout")
+    if limits.pinion is not None and not limits.pinion.holds(axle.pinion_torque):
+        lines.append("pinion preload")
+    by_torque = limits.carrier is not None and not limits.carrier.holds(axle.carrier_torque)
+    by_fit = limits.interference is not None and not limits.interference.holds(axle.carrier_interference)
     if by_torque or by_fit:
-        found.append("carrier preload")
-    return tuple(found)
+        lines.append("carrier preload")
+    return tuple(lines)

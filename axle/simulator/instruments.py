@@ -5,13 +5,12 @@ from __future__ import annotations
 import math
 import random
 import time
-import tomllib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
-from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
+from axle.data_file import read_table
 from axle.errors import AxleError
 
 # One of each unit in the unit that the channels of its dimension are written in.
@@ -193,8 +192,8 @@ def channels() -> Mapping[str, Channel]:
     >>> channels()["backlash"].unit
     'in'
     """
-    with (Path(__file__).parent / "instruments.toml").open("rb") as file:
-        return {kind: Channel(**row) for kind, row in tomllib.load(file).items()}
+    rows = read_table(__file__, "instruments.toml", dict[str, dict[str, Any]])
+    return {kind: Channel(**row) for kind, row in rows.items()}
 
 
 def answer(line: str, source: random.Random) -> str:

@@ -15,8 +15,9 @@ from axle.contact.pattern import Pattern
 from axle.contact.response import pair
 from axle.errors import AxleError
 from axle.layout import Place
-from axle.simulator.axle import Axle
-from axle.simulator.hidden import spreads
+from axle.procedure.names import KindName
+from axle.simulator.axle import SimulatedAxle
+from axle.simulator.true_axle import spreads
 
 # What is read once and has no truth of its own on a simulated axle [mm or N·m]; made up.
 _PLAIN: Final = {
@@ -71,7 +72,7 @@ _TAPS: Final = ((-0.02, 1), (0.04, 2), (0.20, 3), (0.33, 4), (math.inf, 5))
 
 
 @dataclass(frozen=True)
-class Asked:
+class MeasurementRequest:
     """What is read and how.
 
     :param kind: as in ``readings.toml``.
@@ -91,7 +92,7 @@ class Asked:
         return {"towards": 1.0, "centred": 0.5}.get(self.pushed, 0.0)
 
 
-def truth(axle: Axle, asked: Asked) -> float:
+def truth(axle: SimulatedAxle, asked: MeasurementRequest) -> float:
     """What there is to read, without noise.
 
     :param axle: as it is built.
@@ -114,7 +115,9 @@ def truth(axle: Axle, asked: Asked) -> float:
         "carrier_end_play": lambda: max(-axle.carrier_interference, 0.0),
         "zero_play": lambda: max(-axle.carrier_interference, 0.0),
         "backlash": lambda: axle.lash(asked.place, asked.places, asked.rests),
-        "arrival_backlash": lambda: axle.hidden.lash_right + 0.05 + axle.wobble(asked.place, asked.places),
+        "arrival_backlash": lambda: (
+            axle.true_axle.lash_right + 0.05 + axle.wobble(asked.place, asked.places)
+        ),
         "arrival_runout": lambda: axle.runout,
         "ring_runout": lambda: axle.runout,
         "ring_run": lambda: axle.wobble(asked.place, asked.places),
@@ -139,9 +142,9 @@ _DEPTH: Final = (
 )
 
 
-def _tools(axle: Axle) -> Mapping[str, float]:
+def _tools(axle: SimulatedAxle) -> Mapping[str, float]:
     """What a gauge set is made up to for this pinion [mm]."""
-    subject = axle.hidden.subject
+    subject = axle.true_axle.subject
     return {
         "head_height": subject.head,
         "bridge_reach": subject.nominal + 2.0,
@@ -149,14 +152,14 @@ def _tools(axle: Axle) -> Mapping[str, float]:
     }
 
 
-def _depth(axle: Axle, kind: str) -> float:
+def _depth(axle: SimulatedAxle, kind: str) -> float:
     """Depth as each way of finding it sees it, with what the gauge is off on this axle."""
-    hidden = axle.hidden
-    gauged = replace(axle, built=replace(axle.built, gauging=True)).face + hidden.gauge_off
-    growth, tools = gauged - hidden.subject.nominal, _tools(axle)
+    true_axle = axle.true_axle
+    gauged = replace(axle, built=replace(axle.built, gauging=True)).face + true_axle.gauge_off
+    growth, tools = gauged - true_axle.subject.nominal, _tools(axle)
     old_mark = 0.0254
-    old = hidden.right_pack + hidden.gauge_off
-    old += (hidden.mark - old_mark) * (1 if hidden.shim_pushes_in else -1)
+    old = true_axle.right_pack + true_axle.gauge_off
+    old += (true_axle.mark - old_mark) * (1 if true_axle.shim_pushes_in else -1)
     found = {
         "depth_feeler": growth,
         "dial_travel": growth,
@@ -170,31 +173,31 @@ def _depth(axle: Axle, kind: str) -> float:
     return float(found[kind])
 
 
-def _first_fit(axle: Axle, kind: str) -> float:
+def _first_fit(axle: SimulatedAxle, kind: str) -> float:
     """With equal thin spacers in, or with the carrier held by hand and no packs."""
-    hidden = axle.hidden
-    sign = -1 if hidden.covers else 1
-    zero = sign * hidden.zero
+    true_axle = axle.true_axle
+    sign = -1 if true_axle.covers else 1
+    zero = sign * true_axle.zero
     thin = round((zero / 2 - sign * _THIN) / 0.0254) * 0.0254
-    per_depth = hidden.per_depth * axle.depth_error
+    per_depth = true_axle.per_depth * axle.depth_error
     # Pushed away the carrier lies on the ring side's spacer.
-    offset = hidden.ring_right - sign * thin
-    held = (_HELD_LASH - hidden.lash_right - per_depth) / hidden.per_ring
-    ring = hidden.ring_right - held
+    offset = true_axle.ring_right - sign * thin
+    held = (_HELD_LASH - true_axle.lash_right - per_depth) / true_axle.per_ring
+    ring = true_axle.ring_right - held
     found = {
         "thin_spacer": thin,
         "spacer_play": sign * (zero - 2 * thin),
-        "spacer_backlash": max(hidden.lash_right + hidden.per_ring * offset + per_depth, 0.0),
+        "spacer_backlash": max(true_axle.lash_right + true_axle.per_ring * offset + per_depth, 0.0),
         "held_backlash": _HELD_LASH,
         "gap_ring": sign * ring,
-        "gap_far": sign * (hidden.zero - ring),
+        "gap_far": sign * (true_axle.zero - ring),
     }
     if kind not in found:
         raise AxleError("reading", given=f"“{kind}”", wanted="one that a simulated axle answers")
     return found[kind]
 
 
-def read(axle: Axle, asked: Asked, source: random.Random) -> float:
+def read(axle: SimulatedAxle, asked: MeasurementRequest, source: random.Random) -> float:
     """Read once, as the instrument for a kind does.
 
     :param axle: as it is built.
@@ -205,7 +208,7 @@ def read(axle: Axle, asked: Asked, source: random.Random) -> float:
     :source: ``spreads.toml``.
     """
     value, kind, of = truth(axle, asked), asked.kind, spreads()["instruments"]
-    if kind in ("tap_in", "old_mark"):
+    if kind in (KindName.TAP_IN, KindName.OLD_MARK):
         return value
     if kind in _TORQUES:
         return wrench(axle, value, kind, source)
@@ -215,13 +218,13 @@ def read(axle: Axle, asked: Asked, source: random.Random) -> float:
         return _stepped(value + source.gauss(0, of["feeler_step"] / 6), of["feeler_step"])
     if kind in _MICS:
         return _stepped(value + source.gauss(0, of["micrometer_sigma"]), of["micrometer_step"])
-    signed = kind in ("ring_run", "flange_run")
+    signed = kind in (KindName.RING_RUN, KindName.FLANGE_RUN)
     shown = value + source.gauss(0, of["indicator_sigma"]) if value or signed else 0.0
     step = of["indicator_step"]
     return round(shown / step) * step if signed else _stepped(shown, step)
 
 
-def wrench(axle: Axle, value: float, kind: str, source: random.Random) -> float:
+def wrench(axle: SimulatedAxle, value: float, kind: str, source: random.Random) -> float:
     """A rotating torque as the wrench shows it.
 
     :param axle: as it is built.
@@ -230,15 +233,15 @@ def wrench(axle: Axle, value: float, kind: str, source: random.Random) -> float:
     :param source: random numbers of the scatter.
     :source: ``spreads.toml``.
     """
-    of, hidden = spreads()["instruments"], axle.hidden
+    of, true_axle = spreads()["instruments"], axle.true_axle
     scatter = of["wrench_share"] * value
-    if kind in ("pinion_torque", "total_torque"):
-        scatter += hidden.scatter * axle.pinion_torque
-    shown = value + hidden.wrench_off + source.gauss(0, math.hypot(of["wrench_sigma"], scatter))
+    if kind in (KindName.PINION_TORQUE, KindName.TOTAL_TORQUE):
+        scatter += true_axle.scatter * axle.pinion_torque
+    shown = value + true_axle.wrench_off + source.gauss(0, math.hypot(of["wrench_sigma"], scatter))
     return _stepped(shown, of["wrench_step"])
 
 
-def both_ways(axle: Axle, asked: Asked, source: random.Random) -> tuple[float, float]:
+def both_ways(axle: SimulatedAxle, asked: MeasurementRequest, source: random.Random) -> tuple[float, float]:
     """A rotating torque read one way and the other: a wrench that does not zero is off by the opposite.
 
     :param axle: as it is built.
@@ -248,7 +251,7 @@ def both_ways(axle: Axle, asked: Asked, source: random.Random) -> tuple[float, f
     :source: common practice: the mean of both is free of the wrench's zero.
     """
     one = read(axle, asked, source)
-    turned = replace(axle, hidden=replace(axle.hidden, wrench_off=-axle.hidden.wrench_off))
+    turned = replace(axle, true_axle=replace(axle.true_axle, wrench_off=-axle.true_axle.wrench_off))
     return one, read(turned, asked, source)
 
 
@@ -271,7 +274,9 @@ def piece_off(axle_seed: int, piece: int, *, miced: bool) -> float:
     return random.Random(axle_seed * 1_000_003 + piece).gauss(0, sigma)
 
 
-def patches(axle: Axle, source: random.Random, place: int = 1, places: int = 1) -> Mapping[str, Patch]:
+def patches(
+    axle: SimulatedAxle, source: random.Random, place: int = 1, places: int = 1
+) -> Mapping[str, Patch]:
     """Print both flanks at a place, as somebody draws them who looks well.
 
     :param axle: as it is built.
@@ -282,8 +287,8 @@ def patches(axle: Axle, source: random.Random, place: int = 1, places: int = 1) 
     :source: the meshing of the set as it was truly cut.
     """
     moved = axle.outlines("drive", place, places)
-    shown = pair(axle.hidden.cut, depth=moved["depth"], ring=moved["ring"])
-    names = ("drive", "coast") if axle.hidden.subject.gears.drive_convex else ("coast", "drive")
+    shown = pair(axle.true_axle.cut, depth=moved["depth"], ring=moved["ring"])
+    names = ("drive", "coast") if axle.true_axle.subject.gears.drive_convex else ("coast", "drive")
     sigma = spreads()["instruments"]["print_sigma"]
     found = {}
     for name, pattern in zip(names, (shown.convex, shown.concave), strict=True):
@@ -301,7 +306,7 @@ def _shifted(pattern: Pattern, along: float, up: float) -> Patch:
         return Patch(tuple((float(u), float(v)) for u, v in np.clip(outline[:-1], 0.0, 1.0)))
 
 
-def first_settings(seed: int, axle: Axle, *, preloaded: bool = False) -> Mapping[Place, float]:
+def first_settings(seed: int, axle: SimulatedAxle, *, preloaded: bool = False) -> Mapping[Place, float]:
     """What lies in the axle when it comes in, or what is first tried: packs [mm] or holes.
 
     The first backlash may lie anywhere in its range; the depth pack is a guess without a gauge.
@@ -311,28 +316,28 @@ def first_settings(seed: int, axle: Axle, *, preloaded: bool = False) -> Mapping
     :param preloaded: both preloads are right already.
     :source: ``spreads.toml``.
     """
-    hidden, source = axle.hidden, random.Random(seed * 7919 + 11)
-    depth = hidden.right_pack + source.gauss(0, spreads()["depth"]["guess_sigma"])
+    true_axle, source = axle.true_axle, random.Random(seed * 7919 + 11)
+    depth = true_axle.right_pack + source.gauss(0, spreads()["depth"]["guess_sigma"])
     lash = source.uniform(*spreads()["backlash"]["first"])
     inside = source.uniform(*spreads()["carrier"]["first_interference"])
     if preloaded:
-        inside = hidden.carrier.interference(spreads()["carrier"]["torque"])
-    deep = (depth - hidden.right_pack) * (1 if hidden.shim_pushes_in else -1)
-    offset = (lash - hidden.lash_right - hidden.per_depth * deep) / hidden.per_ring
-    ring = hidden.ring_right - offset + hidden.share * max(inside, 0.0)
-    far = hidden.zero + inside - ring
-    sides = (-ring, -far) if hidden.covers else (ring, far)
-    layout = hidden.subject.layout
-    wanted = hidden.pinion.interference(hidden.subject.pinion_torque)
-    pack = hidden.zero_pack - wanted
-    if hidden.stack_follows:
-        pack += depth - hidden.right_pack
+        inside = true_axle.carrier.interference(spreads()["carrier"]["torque"])
+    deep = (depth - true_axle.right_pack) * (1 if true_axle.shim_pushes_in else -1)
+    offset = (lash - true_axle.lash_right - true_axle.per_depth * deep) / true_axle.per_ring
+    ring = true_axle.ring_right - offset + true_axle.share * max(inside, 0.0)
+    far = true_axle.zero + inside - ring
+    sides = (-ring, -far) if true_axle.covers else (ring, far)
+    layout = true_axle.subject.layout
+    wanted = true_axle.pinion.interference(true_axle.subject.pinion_torque)
+    pack = true_axle.zero_pack - wanted
+    if true_axle.stack_follows:
+        pack += depth - true_axle.right_pack
     if not preloaded:
         pack += source.gauss(0, spreads()["pinion"]["first_off_sigma"])
     found = {Place.DEPTH: _stepped(depth, 0.0254), Place.RING: sides[0], Place.FAR: sides[1]}
     if layout.has_preload_pack:
         found[Place.PRELOAD] = _stepped(pack, 0.0254)
-    each = hidden.subject.pitch / hidden.subject.holes if layout.has_adjusters else 0.0254
+    each = true_axle.subject.pitch / true_axle.subject.holes if layout.has_adjusters else 0.0254
     for place in (Place.RING, Place.FAR):
         steps = round(found[place] / each)
         found[place] = float(steps) if layout.has_adjusters else steps * each

@@ -92,7 +92,7 @@ def photograph(scene: Scene, seed: int) -> Shot:
     u, v = (flat[:, i].reshape(x.shape) for i in (0, 1))
     on = (u > 0) & (u < 1) & (v > 0) & (v < 1)
     lit = np.clip(0.85 + scene.slope * ((u - 0.5) * 0.9 + (v - 0.5) * 0.4), 0.1, None) * scene.exposure
-    part = _surface(scene, u, v, on, draw) * lit[..., None] * 0.9
+    part = _surface(scene, u, v=v, on=on, draw=draw) * lit[..., None] * 0.9
     light = (part + _highlights(scene, u, v, draw)[..., None]).astype(np.float32)
     if scene.blur:
         light = ndimage.gaussian_filter(light, (scene.blur, scene.blur, 0))

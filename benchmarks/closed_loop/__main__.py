@@ -14,10 +14,10 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from statistics import median
 
-from axle.advice.record import bands
-from axle.simulator.hidden import Fault
-from benchmarks.closed_loop import lash, thumb
-from benchmarks.closed_loop.lash import Outcome
+from axle.decision.calibration import reliability_bins
+from axle.simulator.fault import Fault
+from benchmarks.closed_loop import lash_follower, rule_of_thumb
+from benchmarks.closed_loop.lash_follower import Outcome
 from benchmarks.closed_loop.shop import case
 
 _AXLES, _FAULTY = 1056, 300
@@ -58,36 +58,36 @@ class Row:
 def _row(found: Outcome) -> Row:
     layout = found.case.layout
     parts = (layout.depth_shim, layout.preload_by, layout.carrier_by)
-    fault = found.case.hidden.fault
+    fault = found.case.true_axle.fault
     return Row(
-        "gauge" if found.case.way != "trial" else "no gauge",
+        "gauge" if found.case.depth_method != "trial" else "no gauge",
         " ".join(p.value for p in parts),
-        found.builds,
-        found.pinions,
-        found.carriers,
-        found.readings,
-        found.done,
-        found.right,
-        found.wrong,
-        tuple(found.moves),
-        tuple(found.times),
-        tuple(found.named),
-        found.stopped,
-        fault.value if fault else "",
-        found.planted,
+        builds=found.builds,
+        pinions=found.pinions,
+        carriers=found.carriers,
+        readings=found.readings,
+        done=found.done,
+        right=found.right,
+        wrong=found.wrong,
+        moves=tuple(found.moves),
+        times=tuple(found.times),
+        named=tuple(found.named),
+        stopped=found.stopped,
+        fault=fault.value if fault else "",
+        planted=found.planted,
     )
 
 
 def run_lash(job: tuple[int, bool, str]) -> Row:
     """One axle by Lash."""
     number, preloads, fault = job
-    return _row(lash.build(case(number, preloads=preloads, fault=Fault(fault) if fault else None)))
+    return _row(lash_follower.build(case(number, preloads=preloads, fault=Fault(fault) if fault else None)))
 
 
 def run_thumb(job: tuple[int, bool, str]) -> Row:
     """The same axle by rules of thumb."""
     number, preloads, _ = job
-    return _row(thumb.build(case(number, preloads=preloads)))
+    return _row(rule_of_thumb.build(case(number, preloads=preloads)))
 
 
 def main(axles: int, first: int) -> None:
@@ -128,7 +128,7 @@ def _table(title: str, ours: Sequence[Row], theirs: Sequence[Row]) -> None:
     for layout in sorted({row.layout for row in ours}):
         _rows(layout, ours, theirs, lambda row, layout=layout: row.layout == layout)
     print("\n| said | moves | came in | mean said | fits |\n|---|---|---|---|---|")
-    for band in bands(move for row in ours for move in row.moves):
+    for band in reliability_bins(move for row in ours for move in row.moves):
         if band.count:
             print(
                 f"| {band.words} | {band.count} | {band.share:.1%} | {band.mean:.1%} | "

@@ -9,10 +9,10 @@ from decimal import Decimal
 
 from axle.contact.patch import Patch
 from axle.layout import Place
-from axle.shims import Pack
-from axle.simulator.axle import Axle, Built, out_of_range
-from axle.simulator.hidden import Fault
-from axle.simulator.measure import Asked, both_ways, first_settings, patches, piece_off, read
+from axle.shims.pieces import Pack
+from axle.simulator.axle import AxleAssembly, SimulatedAxle, out_of_range
+from axle.simulator.fault import Fault
+from axle.simulator.measure import MeasurementRequest, both_ways, first_settings, patches, piece_off, read
 from benchmarks.closed_loop.shop import Case
 
 _PINION = frozenset({Place.DEPTH, Place.PRELOAD})
@@ -51,11 +51,11 @@ class Bench:
         self.source = random.Random(self.case.number * 7 + 3)
 
     @property
-    def axle(self) -> Axle:
+    def axle(self) -> SimulatedAxle:
         """The axle as it stands."""
-        return Axle(
-            self.case.hidden,
-            Built(
+        return SimulatedAxle(
+            self.case.true_axle,
+            AxleAssembly(
                 {place: float(value) for place, value in self.settings.items()},
                 dict(self.off),
                 self.loaded,
@@ -66,15 +66,15 @@ class Bench:
     @property
     def first(self) -> Mapping[Place, Decimal]:
         """What came out of it, or is first tried."""
-        bare = Axle(self.case.hidden, Built())
+        bare = SimulatedAxle(self.case.true_axle, AxleAssembly())
         found = dict(first_settings(self.case.number, bare, preloaded=not self.case.preloads))
         return {place: Decimal(str(round(value, 5))) for place, value in found.items()}
 
     @property
     def preloaded(self) -> Decimal:
         """The preload pack that is right on the depth shim that is in."""
-        hidden, trial = self.case.hidden, self.axle
-        wanted = hidden.pinion.interference(hidden.subject.pinion_torque)
+        true_axle, trial = self.case.true_axle, self.axle
+        wanted = true_axle.pinion.interference(true_axle.subject.pinion_torque)
         loose = replace(
             trial, built=replace(trial.built, settings={**trial.built.settings, Place.PRELOAD: 0.0})
         )
@@ -106,21 +106,21 @@ class Bench:
                 # The first pack that replaces another holds the shim that is not what it says.
                 new = before is not None and self.builds > 1 and place is not Place.PRELOAD
                 new = new and not self.mislabelled
-                if self.case.hidden.fault is Fault.MISLABELLED_SHIM and new:
+                if self.case.true_axle.fault is Fault.MISLABELLED_SHIM and new:
                     self.mislabelled = True
-                    self.off[place] += self.case.hidden.shim_off
+                    self.off[place] += self.case.true_axle.shim_off
             if place is Place.PRELOAD and pack is None:
                 self.turned = 0.0  # a new sleeve
 
     def read(self, kind: str, place: int, places: int, pushed: str = "") -> float:
         """Take one reading."""
         self.readings += 1
-        return read(self.axle, Asked(kind, place, places, pushed), self.source)
+        return read(self.axle, MeasurementRequest(kind, place, places=places, pushed=pushed), self.source)
 
     def both(self, kind: str) -> tuple[float, float]:
         """Take a rotating torque both ways."""
         self.readings += 2
-        return both_ways(self.axle, Asked(kind), self.source)
+        return both_ways(self.axle, MeasurementRequest(kind), self.source)
 
     def mark(self) -> Mapping[str, Patch]:
         """Print both flanks at a random place."""

@@ -10,12 +10,13 @@ from typing import Final
 from axle.carrier.schools import usual_interference
 from axle.gearset import GearSet, Stance
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
-from axle.limits import Range
+from axle.measure.range import Range
 from axle.procedure.stations import stations
-from axle.shims import Piece
+from axle.shims.pieces import Piece
 from axle.simulator.axle import Limits
-from axle.simulator.hidden import Fault, Hidden, Subject, draw
-from axle.spec import Sheet, spec_value
+from axle.simulator.fault import Fault
+from axle.simulator.true_axle import Subject, TrueAxle, sample_axle
+from axle.spec.sheet import Sheet, spec_value
 
 THOU: Final = 0.0254
 # Places around the ring: at four the turns of such pinions nearly coincide, and a bent one hides.
@@ -28,7 +29,14 @@ PRELOADS: Final = (
 )
 HOUSINGS: Final = {CarrierBy.COVERS: Housing.SIDE_COVER, CarrierBy.ADJUSTERS: Housing.DROP_OUT}
 LAYOUTS: Final = tuple(
-    Layout(depth, preload, carrier, HOUSINGS.get(carrier, Housing.INTEGRAL), side, seat)
+    Layout(
+        depth,
+        preload,
+        carrier_by=carrier,
+        housing=HOUSINGS.get(carrier, Housing.INTEGRAL),
+        ring_side=side,
+        spacer_seat=seat,
+    )
     for depth in DepthShim
     for preload, seat in PRELOADS
     for carrier in CarrierBy
@@ -38,8 +46,8 @@ LAYOUTS: Final = tuple(
 GEARS: Final = (
     GearSet(9, 38, 222.0),
     GearSet(11, 41, 222.0),
-    GearSet(10, 41, 235.0, 34.0, 38.0),
-    GearSet(11, 46, 248.0, 35.0, 38.0),
+    GearSet(10, 41, ring_diameter=235.0, face_width=34.0, offset=38.0),
+    GearSet(11, 46, ring_diameter=248.0, face_width=35.0, offset=38.0),
 )
 GAUGES: Final = ("gauge", "dial", "bridge", "mic", "bar", "measured")
 # Backlash range and preloads of the sheets, thou and in·lb; usual ranges by common practice.
@@ -53,22 +61,22 @@ class Case:
     """One axle of the run.
 
     :param number: it is drawn from.
-    :param hidden: its truth.
+    :param true_axle: its truth.
     :param sheet: what it is built to.
     :param limits: the same as the truth is held to.
-    :param way: how depth is measured, or "trial".
+    :param depth_method: how depth is measured, or "trial".
     :param school: of the carrier's preload.
-    :param carrier_way: how that is read.
+    :param carrier_method: how that is read.
     :param preloads: whether both preloads are judged.
     """
 
     number: int
-    hidden: Hidden
+    true_axle: TrueAxle
     sheet: Sheet
     limits: Limits
-    way: str
+    depth_method: str
     school: str
-    carrier_way: str
+    carrier_method: str
     preloads: bool
 
     @property
@@ -83,7 +91,7 @@ class Case:
     @property
     def layout(self) -> Layout:
         """Where it keeps its shims."""
-        return self.hidden.subject.layout
+        return self.true_axle.subject.layout
 
 
 def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
@@ -93,15 +101,15 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
     gauge = (number // len(LAYOUTS) + number) % 2 == 0
     if fault is Fault.WRONG_MARK:
         gauge = True  # without a gauge nobody uses the mark
-    way = GAUGES[source.randrange(len(GAUGES))] if gauge else "trial"
+    depth_method = GAUGES[source.randrange(len(GAUGES))] if gauge else "trial"
     lash, pinion, carrier = (source.choice(rows) for rows in (LASHES, PINIONS, CARRIERS))
     # Two jobs in three on shims go by interference, as first fitted; adjusters by subtraction.
-    school, carrier_way = "subtraction", "subtraction"
+    school, carrier_method = "subtraction", "subtraction"
     if preloads and layout.carrier_by is not CarrierBy.ADJUSTERS and (number // 7) % 3:
-        school, carrier_way = "both_sides", ("feelers", "gaps")[(number // 7) % 3 - 1]
+        school, carrier_method = "both_sides", ("feelers", "gaps")[(number // 7) % 3 - 1]
     elif preloads and layout.carrier_by in HOUSINGS:
         # Usual for drop-out housings and side covers: with the pinion out nothing else drags.
-        school, carrier_way = "alone", "alone"
+        school, carrier_method = "alone", "alone"
     rows = {
         "backlash": (*lash, "thou"),
         "backlash_spread": (None, "4", "thou"),
@@ -125,17 +133,28 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
     backlash = sheet.backlash_limits()
     assert backlash is not None
     told = sheet.range("pinion_preload_new")
-    subject = Subject(layout, source.choice(GEARS), backlash.middle, told.middle if told else 2.26)
+    subject = Subject(
+        layout, source.choice(GEARS), backlash=backlash.middle, pinion_torque=told.middle if told else 2.26
+    )
     limits = Limits(
         0.003 * 25.4,
         backlash,
-        LASH_PLACES,
-        told,
-        sheet.range("carrier_preload"),
-        _interference(layout) if school == "both_sides" else None,
-        sheet.single("ring_runout") or 1.0,
+        places=LASH_PLACES,
+        pinion=told,
+        carrier=sheet.range("carrier_preload"),
+        interference=_interference(layout) if school == "both_sides" else None,
+        runout=sheet.single("ring_runout") or 1.0,
     )
-    return Case(number, draw(subject, number, fault), sheet, limits, way, school, carrier_way, preloads)
+    return Case(
+        number,
+        sample_axle(subject, number, fault),
+        sheet=sheet,
+        limits=limits,
+        depth_method=depth_method,
+        school=school,
+        carrier_method=carrier_method,
+        preloads=preloads,
+    )
 
 
 def _interference(layout: Layout) -> Range:

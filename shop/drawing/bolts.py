@@ -12,7 +12,9 @@ _WIDE, _HIGH = 300, 220
 
 def bolts(group: Group) -> Svg:
     """Draw the group; the number in each bolt is its turn, the small one outside its place."""
-    svg = Svg(_WIDE, _HIGH, f"{group.title}: {group.count}, in the order {_said(group)}", "bolts")
+    svg = Svg(
+        _WIDE, _HIGH, label=f"{group.title}: {group.count}, in the order {_said(group)}", name="bolts"
+    )
     places = _places(group)
     _outline(svg, group)
     turn = {bolt: index for index, bolt in enumerate(group.order, start=1)}
@@ -51,12 +53,13 @@ def _places(group: Group) -> list[tuple[float, float]]:
         return [(x, cy + (i - (half - 1) / 2) * 80) for x, i in sides]
     if group.shape == "pair_of_circles":
         half = group.count // 2
-        return [_round(cx - 76, cy, 58, i, half) for i in range(half)] + [
-            _round(cx + 76, cy, 58, i, group.count - half) for i in range(group.count - half)
+        return [_round(cx - 76, cy, radius=58, index=i, count=half) for i in range(half)] + [
+            _round(cx + 76, cy, radius=58, index=i, count=group.count - half)
+            for i in range(group.count - half)
         ]
     if group.shape == "rectangle":
         return [_on_rectangle(cx, cy, i, group.count) for i in range(group.count)]
-    return [_round(cx, cy, 84, i, group.count) for i in range(group.count)]
+    return [_round(cx, cy, radius=84, index=i, count=group.count) for i in range(group.count)]
 
 
 def _round(cx: float, cy: float, radius: float, index: int, count: int) -> tuple[float, float]:
@@ -95,4 +98,4 @@ def _outline(svg: Svg, group: Group) -> None:
 
 
 def _hexagon(x: float, y: float, radius: float) -> list[tuple[float, float]]:
-    return [_round(x, y, radius, i, 6) for i in range(6)]
+    return [_round(x, y, radius=radius, index=i, count=6) for i in range(6)]

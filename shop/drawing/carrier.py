@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from typing import Final
 
 from axle.layout import CarrierBy
+from axle.procedure.names import KindName
 from shop.drawing.svg import Svg, number
 
 _WIDE: Final = 520
@@ -53,11 +54,11 @@ class CarrierShown:
     asked: str = ""
 
 
-def carrier_way(way: str, title: str, shown: CarrierShown) -> Svg:
+def carrier_method(method: str, title: str, shown: CarrierShown) -> Svg:
     """Draw the carrier with what one way measures, the figure that is read now picked out."""
-    svg = Svg(_WIDE, _HIGH, f"{title}: what is measured", "carrier-way")
+    svg = Svg(_WIDE, _HIGH, label=f"{title}: what is measured", name="carrier-way")
     _housing(svg, shown)
-    _case(svg, shown, pinion=way != "alone")
+    _case(svg, shown, pinion=method != "alone")
     overlays: Mapping[str, Callable[[Svg, CarrierShown], None]] = {
         "packs": _play,
         "play": _play,
@@ -68,7 +69,7 @@ def carrier_way(way: str, title: str, shown: CarrierShown) -> Svg:
         "alone": _alone,
         "subtraction": _subtraction,
     }
-    overlays.get(way, _play)(svg, shown)
+    overlays.get(method, _play)(svg, shown)
     _labels(svg, shown)
     return svg
 
@@ -113,8 +114,8 @@ def _housing(svg: Svg, shown: CarrierShown) -> None:
 
 
 def _case(svg: Svg, shown: CarrierShown, *, pinion: bool) -> None:
-    _box(svg, shown, "steel", 112, _AXIS - 36, 296, 72)
-    _box(svg, shown, "steel", 150, _AXIS - 62, 22, 124)
+    _box(svg, shown, style="steel", x=112, y=_AXIS - 36, wide=296, high=72)
+    _box(svg, shown, style="steel", x=150, y=_AXIS - 62, wide=22, high=124)
     x = [_x(shown, v) for v in (172, 196, 214)]
     top, foot = _AXIS - 112, _AXIS + 112
     svg.polygon(
@@ -132,7 +133,7 @@ def _case(svg: Svg, shown: CarrierShown, *, pinion: bool) -> None:
     style = "gear" if pinion else "ghost-housing"
     head = [_x(shown, v) for v in (206, 224, 300, 306)]
     svg.polygon(style, [(head[0], 64), (head[1], 112), (head[2], 112), (head[3], 64)])
-    _box(svg, shown, "steel" if pinion else "ghost-housing", 236, 6, 44, 58)
+    _box(svg, shown, style="steel" if pinion else "ghost-housing", x=236, y=6, wide=44, high=58)
 
 
 def _labels(svg: Svg, shown: CarrierShown) -> None:
@@ -174,9 +175,9 @@ def _play(svg: Svg, shown: CarrierShown) -> None:
     )
     x = _x(shown, 330)
     for end in (-34, 34):
-        _arrow(svg, _style(shown, kind), x, _AXIS + 62, x + end, _AXIS + 62)
+        _arrow(svg, _style(shown, kind), x0=x, y0=_AXIS + 62, x1=x + end, y1=_AXIS + 62)
     _indicator(svg, _x(shown, 150), _AXIS - 50, _x(shown, 130))
-    _figure(svg, shown, kind, "play, side to side", x, _AXIS + 90)
+    _figure(svg, shown, kind=kind, title="play, side to side", x=x, y=_AXIS + 90)
 
 
 def _indicator(svg: Svg, tip: float, y: float, at: float) -> None:
@@ -194,35 +195,46 @@ def _blade(svg: Svg, shown: CarrierShown, x: float, kind: str) -> None:
 def _feelers(svg: Svg, shown: CarrierShown) -> None:
     for x in (70, _WIDE - 70):
         _blade(svg, shown, _x(shown, x), "spacer_play")
-    _figure(svg, shown, "thin_spacer", "thin spacer, each", _x(shown, 392), 32)
-    _figure(svg, shown, "spacer_play", "total play", _x(shown, 388), 84)
-    _figure(svg, shown, "spacer_backlash", "smallest backlash", _x(shown, 330), _AXIS + 84)
+    _figure(svg, shown, kind=KindName.THIN_SPACER, title="thin spacer, each", x=_x(shown, 392), y=32)
+    _figure(svg, shown, kind=KindName.SPACER_PLAY, title="total play", x=_x(shown, 388), y=84)
+    _figure(
+        svg, shown, kind=KindName.SPACER_BACKLASH, title="smallest backlash", x=_x(shown, 330), y=_AXIS + 84
+    )
     _indicator(svg, _x(shown, 214), _AXIS + 64, _x(shown, 244))
-    _arrow(svg, "expected", _x(shown, 320), _AXIS, _x(shown, 262), _AXIS)
+    _arrow(svg, "expected", x0=_x(shown, 320), y0=_AXIS, x1=_x(shown, 262), y1=_AXIS)
     svg.text("title", _x(shown, 330), _AXIS + 22, "push this way", text_anchor="middle")
 
 
 def _gaps(svg: Svg, shown: CarrierShown) -> None:
     for x, kind in ((70, "gap_ring"), (_WIDE - 70, "gap_far")):
         _blade(svg, shown, _x(shown, x), kind)
-    _figure(svg, shown, "gap_ring", "gap here", _x(shown, 142), 32)
-    _figure(svg, shown, "gap_far", "gap here", _x(shown, 384), 32)
-    _figure(svg, shown, "held_backlash", "held at a backlash of", _x(shown, 330), _AXIS + 84)
+    _figure(svg, shown, kind=KindName.GAP_RING, title="gap here", x=_x(shown, 142), y=32)
+    _figure(svg, shown, kind=KindName.GAP_FAR, title="gap here", x=_x(shown, 384), y=32)
+    _figure(
+        svg,
+        shown,
+        kind=KindName.HELD_BACKLASH,
+        title="held at a backlash of",
+        x=_x(shown, 330),
+        y=_AXIS + 84,
+    )
     _indicator(svg, _x(shown, 214), _AXIS + 64, _x(shown, 244))
 
 
 def _taps(svg: Svg, shown: CarrierShown) -> None:
     x = _x(shown, _WIDE - 60)
     svg.rect("steel", x - 9, 6, 18, 76)
-    _arrow(svg, _style(shown, "tap_in"), x, 84, x, 124)
-    _figure(svg, shown, "tap_in", "the last pack went in with", _x(shown, 330), _AXIS + 84)
+    _arrow(svg, _style(shown, "tap_in"), x0=x, y0=84, x1=x, y1=124)
+    _figure(
+        svg, shown, kind=KindName.TAP_IN, title="the last pack went in with", x=_x(shown, 330), y=_AXIS + 84
+    )
 
 
 def _pull(svg: Svg, shown: CarrierShown) -> None:
     x = _x(shown, _WIDE - 60)
     svg.path("tick-strong", f"M{number(x)} {_AXIS - 52} L{number(_x(shown, _WIDE - 74))} 14")
     svg.circle("steel", x, _AXIS - 52, 9)
-    _figure(svg, shown, "adjuster_pull", "last adjuster's torque", _x(shown, 372), 40)
+    _figure(svg, shown, kind=KindName.ADJUSTER_PULL, title="last adjuster's torque", x=_x(shown, 372), y=40)
     svg.text("title", _x(shown, 330), _AXIS + 84, "turn it between pulls", text_anchor="middle")
     _turning(svg, _x(shown, 330), _AXIS + 54)
 
@@ -236,7 +248,14 @@ def _alone(svg: Svg, shown: CarrierShown) -> None:
     x = _x(shown, 161)
     svg.path("tick-strong", f"M{number(x)} {_AXIS + 56} L{number(_x(shown, 262))} {_AXIS + 116}")
     svg.circle("steel", x, _AXIS + 56, 8)
-    _figure(svg, shown, "carrier_torque", "torque at the carrier", _x(shown, 350), _AXIS + 84)
+    _figure(
+        svg,
+        shown,
+        kind=KindName.CARRIER_TORQUE,
+        title="torque at the carrier",
+        x=_x(shown, 350),
+        y=_AXIS + 84,
+    )
     svg.text("title", _x(shown, 330), 44, "pinion out, or ring gear off", text_anchor="middle")
 
 
@@ -244,6 +263,6 @@ def _subtraction(svg: Svg, shown: CarrierShown) -> None:
     x = _x(shown, 258)
     svg.path("tick-strong", f"M{number(x)} 12 L{number(_x(shown, 356))} 40")
     svg.circle("steel", x, 12, 8)
-    _figure(svg, shown, "total_torque", "whole, at the pinion", _x(shown, 404), 46)
-    _figure(svg, shown, "pinion_torque", "pinion alone", _x(shown, 404), 102)
+    _figure(svg, shown, kind=KindName.TOTAL_TORQUE, title="whole, at the pinion", x=_x(shown, 404), y=46)
+    _figure(svg, shown, kind=KindName.PINION_TORQUE, title="pinion alone", x=_x(shown, 404), y=102)
     _turning(svg, _x(shown, 330), _AXIS + 54)

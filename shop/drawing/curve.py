@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from axle.limits import Range
-from axle.units import Unit, brief, show
+from axle.measure.range import Range
+from axle.measure.units import Unit, brief, show
 from shop.drawing.svg import Svg, number
 
 _WIDE: Final = 430
@@ -56,7 +56,7 @@ class Plot:
 
 def curve(plot: Plot, unit: Unit) -> Svg:
     """Draw it; what is expected is hollow and dashed, never like a reading."""
-    svg = Svg(_WIDE, _HIGH, f"Rotating torque in {unit.symbol} against {plot.label}", "curve")
+    svg = Svg(_WIDE, _HIGH, label=f"Rotating torque in {unit.symbol} against {plot.label}", name="curve")
     at = [
         *plot.xs,
         *(dot.x for dot in plot.dots if dot.alike),
@@ -100,7 +100,7 @@ def curve(plot: Plot, unit: Unit) -> Svg:
         svg.path("tick", f"M{number(x(place))} {_FOOT} v6")
         svg.text("title", x(place), _FOOT + 21, words, text_anchor="middle")
     for count, dot in enumerate((d for d in plot.dots if left <= d.x <= right), start=1):
-        _dot(svg, dot, count, x(dot.x), y(dot.torque or 0.0), unit)
+        _dot(svg, dot, count=count, x=x(dot.x), y=y(dot.torque or 0.0), unit=unit)
     if plot.expected:
         place, torque = plot.expected
         svg.circle("expected", x(place), y(torque), 9)

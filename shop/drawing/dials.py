@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
-from axle.limits import Range
-from axle.units import Unit, show
+from axle.measure.range import Range
+from axle.measure.units import Unit, show
 from shop.drawing.svg import Svg, number
 
 _SWEEP = 0.75 * math.pi
@@ -20,16 +20,18 @@ def gauge(value: float | None, limits: Range | None, unit: Unit, expected: Range
     factor = float(unit.factor)
     shown = [v / factor for v in _ends(limits) + ([value] if value is not None else [])]
     top = _round_up(max([*shown, 0.5 * 10**-unit.decimals * 10]) * 1.3)
-    svg = Svg(210, 200, f"Dial in {unit.symbol}", "gauge")
+    svg = Svg(210, 200, label=f"Dial in {unit.symbol}", name="gauge")
     svg.circle("face", 105, 102, 92)
 
     def angle(core: float) -> float:
         return -_SWEEP + 2 * _SWEEP * min(max(core / factor / top, 0), 1)
 
     if limits is not None:
-        svg.path("range", _arc(105, 102, 76, angle(limits.low), angle(min(limits.high, top * factor))))
+        svg.path(
+            "range", _arc(105, 102, radius=76, a=angle(limits.low), b=angle(min(limits.high, top * factor)))
+        )
     if expected is not None:
-        svg.path("expected", _arc(105, 102, 64, angle(expected.low), angle(expected.high)))
+        svg.path("expected", _arc(105, 102, radius=64, a=angle(expected.low), b=angle(expected.high)))
     for step in range(21):
         a = -_SWEEP + 2 * _SWEEP * step / 20
         strong = step % 5 == 0
@@ -48,7 +50,7 @@ def gauge(value: float | None, limits: Range | None, unit: Unit, expected: Range
                 font_family="Barlow Condensed",
             )
     if value is not None:
-        good = limits is None or limits.side(value) == "in range"
+        good = limits is None or limits.holds(value)
         tip = _polar(105, 102, 70, angle(value))
         svg.path("needle-ok" if good else "needle", f"M105 102 L{_point(tip)}")
     svg.circle("ink", 105, 102, 6)
@@ -60,7 +62,9 @@ def around(
     places: Mapping[int, float], count: int, limits: Range | None, unit: Unit, in_hand: int | None
 ) -> Svg:
     """Draw readings around the ring gear as distances from the centre, with the range as a band."""
-    svg = Svg(226, 200, f"Readings at {count} places around the ring gear, {unit.symbol}", "around")
+    svg = Svg(
+        226, 200, label=f"Readings at {count} places around the ring gear, {unit.symbol}", name="around"
+    )
     cx, cy, reach = 113, 104, 64
     ends = _ends(limits) + list(places.values())
     scale = reach / max([*ends, 1e-6])
@@ -108,7 +112,12 @@ def stack(pieces: Sequence[float], unit: Unit, *, hollow: bool = False) -> Svg:
     """Draw a pack to scale, each piece with its size; a planned pack is hollow and dashed."""
     total = sum(pieces) or 1.0
     width, x = 300.0, 0.0
-    svg = Svg(300, 44, f"Pack of {len(pieces)} pieces, {show(sum(pieces), unit)} {unit.symbol}", "stack")
+    svg = Svg(
+        300,
+        44,
+        label=f"Pack of {len(pieces)} pieces, {show(sum(pieces), unit)} {unit.symbol}",
+        name="stack",
+    )
     for index, piece in enumerate(pieces):
         wide = piece / total * (width - 2)
         style = "expected" if hollow else ("shim", "shim-pale")[index % 2]

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from axle.contact.mark import Edge, Mark, Strength
+from axle.contact.mark import Edge, FlankMark, Strength
 from axle.contact.patch import Patch
 from axle.errors import AxleError
 from shop.drawing.svg import Svg, number
@@ -107,16 +107,16 @@ def patch_from_line(flank: str, points: Sequence[tuple[float, float]]) -> Patch:
         return Patch.drawn([view.to_flank(x, y) for x, y in points])
     except AxleError:
         (x0, y0), (x1, y1) = points[0], points[-1]
-        return patch_from_drag(flank, x0, y0, x1, y1)
+        return patch_from_drag(flank, x0, y0=y0, x1=x1, y1=y1)
 
 
-def flank(name: str, mark: Mark | None, shown: Shown | None = None, *, title: str = "") -> Svg:
+def flank(name: str, mark: FlankMark | None, shown: Shown | None = None, *, title: str = "") -> Svg:
     """Draw one flank with what is wiped, what is computed, the target, and earlier assemblies as ghosts."""
     view, shown = FlankView(name), shown or Shown()
     label = f"{name.title()} flank" + (" with its patch" if mark else ", no patch yet")
     # A picture that holds buttons is a group of them.
     role = "group" if mark is not None and shown.handles else "img"
-    svg = Svg(WIDTH, HEIGHT, label, f"flank flank-{name}", role)
+    svg = Svg(WIDTH, HEIGHT, label=label, name=f"flank flank-{name}", role=role)
     svg.raw(
         f'<filter id="feather-{name}" x="-20%" y="-20%" width="140%" height="140%">'
         '<feGaussianBlur stdDeviation="5"/></filter>'
@@ -153,11 +153,11 @@ def flank(name: str, mark: Mark | None, shown: Shown | None = None, *, title: st
     return svg
 
 
-def small(name: str, mark: Mark | None, *, stale: bool, **place: str) -> str:
+def small(name: str, mark: FlankMark | None, *, stale: bool, **place: str) -> str:
     """Draw one flank small, to stand inside a larger drawing."""
     view = FlankView(name)
     marks = " ".join(f'{key}="{value}"' for key, value in place.items())
-    svg = Svg(WIDTH, HEIGHT, f"{name} flank", "small-flank")
+    svg = Svg(WIDTH, HEIGHT, label=f"{name} flank", name="small-flank")
     svg.path("flank-stale" if stale or mark is None else "flank", _outline(view), stroke_width="5")
     if mark is not None:
         for patch in mark.patches:
@@ -176,7 +176,7 @@ def outlines_path(name: str, outlines: Iterable[Outline], step: int = 1) -> str:
     return "".join(_line(view, [(p[0], p[1]) for p in outline[::step]]) + "Z" for outline in outlines)
 
 
-def _wiped(svg: Svg, view: FlankView, mark: Mark) -> None:
+def _wiped(svg: Svg, view: FlankView, mark: FlankMark) -> None:
     hard = mark.edge is Edge.HARD
     for patch in mark.patches:
         d = _drawn(view, patch)
@@ -185,7 +185,7 @@ def _wiped(svg: Svg, view: FlankView, mark: Mark) -> None:
         svg.path("wiped", d, fill_opacity=_DARKNESS[mark.strength], stroke_width="3" if hard else "1.2")
 
 
-def _handles(svg: Svg, view: FlankView, mark: Mark) -> None:
+def _handles(svg: Svg, view: FlankView, mark: FlankMark) -> None:
     for blob, patch in enumerate(mark.patches):
         for corner, (u, v) in enumerate(patch.simplified().outline):
             x, y = view.to_picture(u, v)
@@ -222,11 +222,11 @@ def _drawn(view: FlankView, patch: Patch) -> str:
 def _smooth(view: FlankView, patch: Patch) -> str:
     """A rounded outline through the middles of the patch's sides, the corners as handles."""
     placed = [view.to_picture(u, v) for u, v in patch.outline]
-    middles = [
+    centroids = [
         ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
         for a, b in zip(placed, (*placed[1:], placed[0]), strict=True)
     ]
-    d = f"M{number(middles[-1][0])} {number(middles[-1][1])}"
-    for corner, middle in zip(placed, middles, strict=True):
+    d = f"M{number(centroids[-1][0])} {number(centroids[-1][1])}"
+    for corner, middle in zip(placed, centroids, strict=True):
         d += f" Q{number(corner[0])} {number(corner[1])} {number(middle[0])} {number(middle[1])}"
     return d + "Z"

@@ -5,8 +5,8 @@ from __future__ import annotations
 import cmath
 import math
 
+from axle.measure.units import Unit, show
 from axle.runout import Runout
-from axle.units import Unit, show
 from shop.drawing.svg import Svg, number
 
 _SIZE, _MIDDLE = 520, 260
@@ -16,7 +16,10 @@ _BASE, _REACH, _BOLTS, _NUMBERS = 132, 58, 240, 213
 def polar(run: Runout, unit: Unit, bolts: int, expected: complex | None = None) -> Svg:
     """Draw a run as distance from a circle; what is only expected is dashed and hollow."""
     svg = Svg(
-        _SIZE, _SIZE, f"Runout at {run.places} places, {show(run.total, unit)} {unit.symbol}", "polar"
+        _SIZE,
+        _SIZE,
+        label=f"Runout at {run.places} places, {show(run.total, unit)} {unit.symbol}",
+        name="polar",
     )
     middle = sum(run.readings) / run.places
     away = max([*(abs(v - middle) for v in run.readings), abs(expected or 0), 1e-6])

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from axle.units import Unit, brief, show
+from axle.measure.units import Unit, brief, show
 from shop.drawing.svg import Svg, number
 
 _WIDE: Final = 560
@@ -46,7 +46,7 @@ class NumberLine:
 def number_line(shown: NumberLine, unit: Unit) -> Svg:
     """Draw it: the taller a tick, the fewer pieces it is made of."""
     label = f"{len(shown.ticks)} thicknesses can be made around {show(shown.wanted, unit)} {unit.symbol}"
-    svg = Svg(_WIDE, _HIGH, label, "reach")
+    svg = Svg(_WIDE, _HIGH, label=label, name="reach")
     scale = (_WIDE - 2 * _LEFT) / (2 * shown.reach)
 
     def x(thickness: float) -> float:

@@ -10,7 +10,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from axle.contact.mark import Mark
+from axle.contact.mark import FlankMark
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, SpacerSeat
 from shop.drawing import flanks
 from shop.drawing.svg import INK, STATUS, Svg, attributes, number
@@ -63,7 +63,7 @@ class FlankPair:
     :param link: address of the pattern station.
     """
 
-    marks: Mapping[str, Mark]
+    marks: Mapping[str, FlankMark]
     words: str
     status: str
     link: str
@@ -77,7 +77,7 @@ def section(layout: Layout, callouts: tuple[Callout, ...] = (), pair: FlankPair 
     )
     # With callouts it holds links, which a picture may not.
     role = "group" if callouts else "img"
-    svg = Svg(WIDTH, HEIGHT, words, "axle-section", role)
+    svg = Svg(WIDTH, HEIGHT, label=words, name="axle-section", role=role)
     svg.raw(_HATCHES)
     mirrored = layout.ring_side is Side.RIGHT
     svg.raw(f'<g transform="translate({WIDTH} 0) scale(-1 1)">' if mirrored else "<g>")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from axle.units import Unit, show
+from axle.measure.units import Unit, show
 from shop.drawing.svg import Svg, number
 
 _WIDE, _HIGH, _LEFT, _FOOT, _TOP = 640, 260, 62, 228, 20
@@ -12,7 +12,7 @@ _WIDE, _HIGH, _LEFT, _FOOT, _TOP = 640, 260, 62, 228, 20
 
 def series(values: Sequence[float], limit: float | None, unit: Unit, title: str) -> Svg:
     """Draw readings as bars in the order in which they were taken; one over the limit is marked."""
-    svg = Svg(_WIDE, _HIGH, f"{title}, {len(values)} readings in {unit.symbol}", "series")
+    svg = Svg(_WIDE, _HIGH, label=f"{title}, {len(values)} readings in {unit.symbol}", name="series")
     top = max([*values, (limit or 0) * 1.25, 1e-6])
     scale = (_FOOT - _TOP) / top
     step = min((_WIDE - _LEFT - 12) / max(len(values), 1), 64)

@@ -18,7 +18,7 @@ def cell(
     ghosts: Mapping[str, tuple[Outline, ...]] | None = None,
 ) -> Svg:
     """Draw both flanks of one cell; dotted is where the patch was."""
-    svg = Svg(WIDTH, 2 * _FLANK, label, "cell")
+    svg = Svg(WIDTH, 2 * _FLANK, label=label, name="cell")
     for index, name in enumerate(("drive", "coast")):
         svg.raw(f'<g transform="translate(0 {index * _FLANK - 18})">')
         svg.path("flank-plain", outline_path(name))

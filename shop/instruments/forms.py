@@ -5,8 +5,9 @@ from typing import Any
 from django import forms
 
 from axle.errors import AxleError
+from axle.measure.parse import parse
+from axle.measure.units import INCH_POUND, Dimension, Display, Quantity
 from axle.procedure.instruments import instrument_kinds
-from axle.units import INCH_POUND, Dimension, Display, Quantity, parse
 from shop.instruments.models import Instrument
 from shop.instruments.services import Given
 
@@ -53,13 +54,13 @@ class InstrumentForm(forms.Form):
 
     def _read(self, field: str, text: str, unit: Any) -> Quantity | None:
         try:
-            found = parse(text, unit, field)
+            quantity = parse(text, unit, field)
         except AxleError as error:
             self.add_error(field, str(error))
             return None
-        if found.core <= 0:
+        if quantity.core <= 0:
             self.add_error(field, f"“{text}” was given; more than 0 is wanted.")
-        return found
+        return quantity
 
     @property
     def given(self) -> Given:
@@ -68,11 +69,11 @@ class InstrumentForm(forms.Form):
         return Given(
             made["name"].strip(),
             made["kind"],
-            made["resolution"],
-            made["shows"] or Instrument.Shows.TRAVEL,
-            made["revolution"] or None,
-            made["calibrated_on"],
-            made["due_on"],
-            made["line"],
-            made.get("full_scale") or None,
+            resolution=made["resolution"],
+            shows=made["shows"] or Instrument.Shows.TRAVEL,
+            revolution=made["revolution"] or None,
+            calibrated_on=made["calibrated_on"],
+            due_on=made["due_on"],
+            line=made["line"],
+            full_scale=made.get("full_scale") or None,
         )

@@ -11,8 +11,9 @@ import time
 from django.conf import settings
 
 from axle.errors import AxleError, quoted
+from axle.measure.parse import parse, unit_named
+from axle.measure.units import Quantity
 from axle.procedure.stations import ReadingKind
-from axle.units import Quantity, parse, unit_named
 
 _PATIENCE_S = 1.5
 _LONGEST_ANSWER = 200

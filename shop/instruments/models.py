@@ -14,7 +14,7 @@ class Instrument(ShopOwned):
         FIGURE = "figure", "the figure pointed at"
 
     name = models.CharField(max_length=60)
-    # As in axle/procedure/instruments.toml.
+    # As in axle/procedure/data/instruments.toml.
     kind = models.CharField(max_length=20)
     # In the core's unit, and as it was typed.
     resolution = models.DecimalField(max_digits=14, decimal_places=8)

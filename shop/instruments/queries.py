@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from datetime import date
 
+from axle.measure.units import MM, NEWTON_METRE, Dimension, Display, Quantity, Unit, show
 from axle.procedure.instruments import Calibration, calibration, instrument_kinds
 from axle.procedure.stations import ReadingKind
-from axle.units import MM, NEWTON_METRE, Dimension, Display, Quantity, Unit, show
 from shop.instruments.models import Instrument
 from shop.people.models import Shop
 
@@ -23,21 +23,21 @@ class Line:
 
 def register_of(shop: Shop | None, today: date, display: Display) -> list[Line]:
     """Every instrument with its kind's title, its resolution and how its calibration stands."""
-    found = []
+    lines = []
     for row in Instrument.objects.of(shop).order_by("retired", "kind", "name"):
         kind = instrument_kinds()[row.kind]
         unit = display.unit_for(kind.dimension, bolt=kind.kind == "torque_wrench")
         resolution = f"{show(row.resolution, unit)} {unit.symbol}"
-        found.append(
+        lines.append(
             Line(
                 row,
                 kind.title,
-                resolution,
-                calibration(row.due_on, today),
-                kind.dimension is Dimension.LENGTH,
+                resolution=resolution,
+                standing=calibration(row.due_on, today),
+                is_length=kind.dimension is Dimension.LENGTH,
             )
         )
-    return found
+    return lines
 
 
 def fitting(shop: Shop | None, kind: ReadingKind, today: date) -> list[tuple[Instrument, Calibration]]:
@@ -49,12 +49,12 @@ def fitting(shop: Shop | None, kind: ReadingKind, today: date) -> list[tuple[Ins
 
 def past_full_scale(shop: Shop | None, tool: int, quantity: Quantity) -> tuple[str, Unit | None] | None:
     """Ask about a figure that is beyond the full scale of the instrument it is said to be read with."""
-    found: Instrument | None = Instrument.objects.of(shop).filter(pk=tool).first()
-    if found is None or found.full_scale is None or quantity.core <= found.full_scale:
+    instrument: Instrument | None = Instrument.objects.of(shop).filter(pk=tool).first()
+    if instrument is None or instrument.full_scale is None or quantity.core <= instrument.full_scale:
         return None
-    most = f"{show(found.full_scale, quantity.unit)} {quantity.unit.symbol}"
+    most = f"{show(instrument.full_scale, quantity.unit)} {quantity.unit.symbol}"
     return (
-        f"{quantity.text} on {found.name}? It reads to {most}. Another instrument, or another unit?",
+        f"{quantity.text} on {instrument.name}? It reads to {most}. Another instrument, or another unit?",
         None,
     )
 

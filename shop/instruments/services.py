@@ -4,13 +4,13 @@ from dataclasses import dataclass
 from datetime import date
 
 from axle.errors import AxleError
+from axle.measure.units import Quantity
 from axle.procedure.instruments import instrument_kinds
-from axle.units import Quantity
 from shop.instruments import line
 from shop.instruments.models import Instrument
 from shop.people import rules
 from shop.people.models import User
-from shop.people.rules import Refused
+from shop.people.rules import Rejected
 
 
 @dataclass(frozen=True)
@@ -30,9 +30,9 @@ class Given:
 
 def keep(user: User, given: Given, instrument_id: int | None = None) -> Instrument:
     """Put an instrument into the register, or correct one that is there."""
-    rules.must(rules.may_sign(user), "An apprentice does not change the register: ask a builder.")
+    rules.require(rules.may_sign(user), "An apprentice does not change the register: ask a builder.")
     if user.shop is None:
-        raise Refused("You belong to no shop; ask its owner to let you in.")
+        raise Rejected("You belong to no shop; ask its owner to let you in.")
     kind = instrument_kinds().get(given.kind)
     if kind is None:
         raise AxleError("instrument", given=f"“{given.kind[:20]}”", wanted="a kind that the register knows")
@@ -75,7 +75,7 @@ def order(user: User, instrument_id: int, what: str) -> str:
 
 def retire(user: User, instrument_id: int, *, retired: bool) -> Instrument:
     """Take an instrument out of use, or bring it back; its readings stay as they were."""
-    rules.must(rules.may_sign(user), "An apprentice does not change the register: ask a builder.")
+    rules.require(rules.may_sign(user), "An apprentice does not change the register: ask a builder.")
     instrument = _own(user, instrument_id)
     instrument.retired = retired
     instrument.save(update_fields=["retired"])
@@ -85,5 +85,5 @@ def retire(user: User, instrument_id: int, *, retired: bool) -> Instrument:
 def _own(user: User, instrument_id: int) -> Instrument:
     instrument: Instrument | None = Instrument.objects.of(user.shop).filter(pk=instrument_id).first()
     if instrument is None:
-        raise Refused("That instrument is not in this shop's register.")
+        raise Rejected("That instrument is not in this shop's register.")
     return instrument

@@ -5,13 +5,13 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 
-from shop.config.http import IN_WORDS, posts_only, user_of
 from shop.instruments import services
 from shop.instruments.forms import InstrumentForm
 from shop.instruments.models import Instrument
 from shop.instruments.queries import full_scale_words, register_of
 from shop.people import rules
 from shop.people.bridge import display_for
+from shop.people.request import USER_ERRORS, posts_only, user_of
 
 
 def instruments(request: HttpRequest) -> HttpResponse:
@@ -45,7 +45,7 @@ def _register(request: HttpRequest, opened: Instrument | None) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             kept = services.keep(user, form.given, opened.pk if opened else None)
-        except IN_WORDS as error:
+        except USER_ERRORS as error:
             form.add_error(None, str(error))
         else:
             messages.success(request, f"{kept.name} is in the register.")
@@ -70,7 +70,7 @@ def order(request: HttpRequest, instrument_id: int) -> HttpResponse:
     try:
         words = services.order(user_of(request), instrument_id, request.POST.get("order", ""))
         messages.success(request, words)
-    except IN_WORDS as error:
+    except USER_ERRORS as error:
         messages.error(request, str(error))
     return redirect("instruments")
 
@@ -82,6 +82,6 @@ def retire(request: HttpRequest, instrument_id: int) -> HttpResponse:
         retired = request.POST.get("retired") == "1"
         row = services.retire(user_of(request), instrument_id, retired=retired)
         messages.success(request, f"{row.name} is {'out of use' if retired else 'in use again'}.")
-    except IN_WORDS as error:
+    except USER_ERRORS as error:
         messages.error(request, str(error))
     return redirect("instruments")

@@ -1,26 +1,30 @@
 """A builder's countersignature at hold points, where a job asks for it: an apprentice's first jobs."""
 
 from axle.procedure.stations import station_of, stations
-from shop.jobs.bridge import Axle
-from shop.people.models import Role
+from shop.jobs.job_axle import JobAxle
+from shop.jobs.models import Reading
+from shop.people.models import Role, User
 
 
-def asked(axle: Axle) -> bool:
+def asked(axle: JobAxle) -> bool:
     """Whether this job asks for it."""
     return bool(axle.plan.facts["countersign"] == "yes") and not axle.job.practice
 
 
-def waiting(axle: Axle) -> tuple[str, ...]:
+def waiting(axle: JobAxle) -> tuple[str, ...]:
     """Stations in range by an apprentice's readings that nobody has countersigned since."""
     if not asked(axle):
         return ()
     newest: dict[str, tuple[int, bool]] = {}
-    rows = [(row.pk, row.person, station_of(row.kind)) for row in axle.valid_readings()]
-    people = {person.pk: person for _, person, _ in rows}
-    for order, person, station in rows:
-        newest[station] = (order, people[person.pk].role == Role.APPRENTICE)
-    for pattern in axle.patterns:
-        newest["pattern"] = (pattern.pk, pattern.person.role == Role.APPRENTICE)
+    rows = [*axle.valid_readings(), *axle.patterns]
+    apprentices = set(
+        User.objects.filter(pk__in={row.person_id for row in rows}, role=Role.APPRENTICE).values_list(
+            "pk", flat=True
+        )
+    )
+    for row in rows:
+        station = station_of(row.kind) if isinstance(row, Reading) else "pattern"
+        newest[station] = (row.pk, row.person_id in apprentices)
     return tuple(
         name
         for name, (_, by_apprentice) in newest.items()

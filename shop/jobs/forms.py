@@ -8,9 +8,10 @@ from django.utils import timezone
 
 from axle.depth.marks import LARGE_MARK, MARK_UNITS, MarkConvention, read_mark
 from axle.errors import AxleError
+from axle.measure.parse import echo
+from axle.measure.units import Quantity
 from axle.procedure.scope import scopes
-from axle.units import Quantity, echo
-from shop.jobs.words import MARK_WORDS
+from shop.jobs.formatting import MARK_WORDS
 from shop.people.models import User
 from shop.specs.models import SpecSheet
 

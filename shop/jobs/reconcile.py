@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from axle.procedure.register import Event
-from shop.jobs.bridge import Axle, item_of
+from shop.jobs.job_axle import JobAxle, item_of
 from shop.stock.queries import out_for
 
 
@@ -25,7 +25,7 @@ class PackLine:
         return self.difference == 0
 
 
-def reconcile(axle: Axle) -> list[PackLine]:
+def reconcile(axle: JobAxle) -> list[PackLine]:
     """Hold what is fitted at each place to what the drawer gave for this job and has not got back."""
     job = axle.job
     drawn: dict[str, int] = defaultdict(int)
@@ -33,17 +33,17 @@ def reconcile(axle: Axle) -> list[PackLine]:
         drawn[name] += count
     old = {row.item: row.pieces for row in axle.register if row.event == Event.OFF.value and row.pieces}
     fitted = axle.pieces_of(axle.assembly)
-    found = []
+    pack_lines = []
     for place in axle.spec.layout.shim_places:
         pieces = fitted.get(place.value, [])
         given = [piece for piece in pieces if piece.lot_id]
-        found.append(
+        pack_lines.append(
             PackLine(
                 place.value,
                 tuple(Decimal(piece) for piece in old.get(item_of(place, axle.spec), [])),
-                tuple(piece.thickness for piece in pieces),
-                drawn[place.value],
-                drawn[place.value] - len(given),
+                fitted=tuple(piece.thickness for piece in pieces),
+                drawn=drawn[place.value],
+                difference=drawn[place.value] - len(given),
             )
         )
-    return found
+    return pack_lines

@@ -5,16 +5,18 @@ from collections.abc import Iterable, Iterator, Mapping
 from decimal import Decimal
 from functools import cached_property
 
-from axle.advice.progress import Mark as StepKind
-from axle.advice.progress import Marked
-from axle.advice.runs import Run
-from axle.advice.state import Print, Settings, Signature, Taken
-from axle.contact.making import Making, making_of
-from axle.contact.mark import By, Edge, Flanked, Mark, Strength
+from axle.contact.mark import By, Edge, Flanked, FlankMark, Strength
 from axle.contact.patch import Patch
+from axle.contact.print_conditions import Making, making_of
 from axle.layout import Place, Side
-from axle.shims import Piece
-from axle.specfile import AxleSpec
+from axle.procedure.names import KindName
+from axle.shims.pieces import Piece
+from axle.spec.reader import AxleSpec
+from axle.state.reading import Print, Run, Signature
+from axle.state.reading import Reading as CoreReading
+from axle.state.settings import Settings
+from axle.workflow.progress import Marked
+from axle.workflow.progress import StepMarkKind as StepKind
 from shop.jobs.models import (
     AppendOnly,
     Assembly,
@@ -58,23 +60,23 @@ def settings_of(assembly: Assembly, pieces: Iterable[PackPiece] | None = None) -
             found[place] = found.get(place, Decimal(0)) + piece.thickness
     for position in assembly.positions.all():
         found[Place(position.place)] = position.value
-    return found
+    return Settings(found)
 
 
 def settings_from(stored: Mapping[str, str]) -> Settings:
     """Settings as they were kept beside a row."""
-    return {Place(place): Decimal(value) for place, value in stored.items()}
+    return Settings({Place(place): Decimal(value) for place, value in stored.items()})
 
 
-def taken_from(reading: Reading, numbers: Mapping[int, int]) -> Taken:
+def taken_from(reading: Reading, numbers: Mapping[int, int]) -> CoreReading:
     """A reading as the core takes it."""
-    return Taken(
+    return CoreReading(
         reading.kind,
         reading.place,
-        float(reading.value or 0),
-        order_of(reading),
-        numbers[reading.assembly_id],
-        settings_from(reading.settings),
+        value=float(reading.value or 0),
+        order=order_of(reading),
+        assembly=numbers[reading.assembly_id],
+        settings=settings_from(reading.settings),
         conditions=reading.conditions,
         tool=reading.instrument,
         step=float(reading.resolution) if reading.resolution is not None else None,
@@ -103,13 +105,13 @@ def prints_from(
             Print(
                 numbers[key[0]],
                 order_of(newest),
-                settings_from(newest.settings),
-                {
+                settings=settings_from(newest.settings),
+                flanks={
                     name: Flanked({place: mark_from(row) for place, row in places.items()})
                     for name, places in flanks.items()
                 },
-                key[1],
-                making_at(told, key),
+                number=key[1],
+                making=making_at(told, key),
             )
         )
     return tuple(prints)
@@ -121,14 +123,14 @@ def making_at(told: Iterable[PrintMade], upto: tuple[int, int]) -> Making:
     return making_of(until[-1].making) if until else Making()
 
 
-def mark_from(row: Pattern) -> Mark:
+def mark_from(row: Pattern) -> FlankMark:
     """What is wiped on one flank, as the core takes it."""
-    return Mark(
+    return FlankMark(
         tuple(patch_of(outline) for outline in (row.outline, *row.more)),
         Edge(row.edge),
-        Strength(row.strength),
-        _BY.get(row.taken, By.HAND),
-        row.tooth or 0,
+        strength=Strength(row.strength),
+        by=_BY.get(row.taken, By.HAND),
+        tooth=row.tooth or 0,
     )
 
 
@@ -140,7 +142,13 @@ def patch_of(outline: Iterable[Iterable[float]]) -> Patch:
 def marks_from(rows: Iterable[StepMark]) -> dict[str, Marked]:
     """The newest mark on each step."""
     return {
-        row.step: Marked(StepKind(row.mark), order_of(row), row.by, row.reason, settings_from(row.settings))
+        row.step: Marked(
+            StepKind(row.mark),
+            order_of(row),
+            person=row.by,
+            reason=row.reason,
+            settings=settings_from(row.settings),
+        )
         for row in rows
     }
 
@@ -149,7 +157,7 @@ def runs_from(readings: Iterable[Reading]) -> tuple[Run, ...]:
     """Runs around ring gear and flange, whole turns only."""
     found: dict[tuple[str, int], list[Reading]] = defaultdict(list)
     for row in unstruck(readings):
-        if row.kind in ("ring_run", "flange_run"):
+        if row.kind in (KindName.RING_RUN, KindName.FLANGE_RUN):
             found[row.kind, row.conditions["run"]].append(row)
     runs = []
     for (kind, number), rows in found.items():
@@ -168,9 +176,9 @@ def runs_from(readings: Iterable[Reading]) -> tuple[Run, ...]:
                 Run(
                     number,
                     kind.removesuffix("_run"),
-                    whole,
-                    order_of(newest),
-                    settings_from(newest.settings),
+                    turns=whole,
+                    order=order_of(newest),
+                    settings=settings_from(newest.settings),
                 )
             )
     return tuple(sorted(runs, key=lambda run: run.order))
@@ -184,7 +192,11 @@ def signatures_from(rows: Iterable[SignOff]) -> dict[str, Signature]:
             found.pop(row.station, None)
         else:
             found[row.station] = Signature(
-                order_of(row), row.deviation, row.reason, row.by, settings_from(row.settings)
+                order_of(row),
+                row.deviation,
+                reason=row.reason,
+                person=row.by,
+                settings=settings_from(row.settings),
             )
     return found
 

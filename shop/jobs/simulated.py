@@ -9,14 +9,17 @@ from itertools import pairwise
 
 from axle.contact.reading import depth_tolerance
 from axle.layout import Place
+from axle.measure.parse import parse
+from axle.measure.units import FOOT_POUND, INCH_POUND, THOU, Dimension, Quantity
 from axle.practice.ladder import subject_of
 from axle.procedure.conditions import has_seal
 from axle.procedure.stations import ReadingKind
-from axle.simulator.axle import Axle, Built, Limits
-from axle.simulator.hidden import Fault, Hidden, drawn
-from axle.simulator.measure import Asked, both_ways, piece_off, read
-from axle.specfile import AxleSpec, read_spec
-from axle.units import FOOT_POUND, INCH_POUND, THOU, Dimension, Quantity, parse
+from axle.simulator.axle import AxleAssembly, Limits, SimulatedAxle
+from axle.simulator.fault import Fault
+from axle.simulator.measure import MeasurementRequest, both_ways, piece_off, read
+from axle.simulator.true_axle import TrueAxle, drawn
+from axle.spec.reader import AxleSpec
+from shop.jobs.loading import spec_of
 from shop.jobs.models import Assembly, Job, PackPiece, PracticeRun
 from shop.jobs.rows import settings_of
 
@@ -33,20 +36,20 @@ class Simulated:
     spec: AxleSpec
 
     @cached_property
-    def hidden(self) -> Hidden:
+    def true_axle(self) -> TrueAxle:
         """Its truth."""
         fault = Fault(self.run.fault) if self.run.fault else None
         return drawn(subject_of(self.spec, used=not self.job.new_bearings), self.run.seed, fault)
 
     @cached_property
-    def axle(self) -> Axle:
+    def axle(self) -> SimulatedAxle:
         """It, in one piece."""
         assemblies = list(self.job.assemblies.order_by("number").prefetch_related("positions"))
         pieces = list(PackPiece.objects.filter(assembly__job=self.job).select_related("lot"))
         now = settings_of(assemblies[-1], pieces)
-        return Axle(
-            self.hidden,
-            Built(
+        return SimulatedAxle(
+            self.true_axle,
+            AxleAssembly(
                 {place: float(value) for place, value in now.items()},
                 self._off(assemblies, pieces),
                 loaded=self.run.prints > 0,
@@ -77,7 +80,7 @@ class Simulated:
             )
             if new is not None:
                 if rows[-1].get(new) == after[new]:
-                    off[new] += self.hidden.shim_off
+                    off[new] += self.true_axle.shim_off
                 break
         return off
 
@@ -97,9 +100,9 @@ def limits_of(spec: AxleSpec, *, used: bool) -> Limits:
     return Limits(
         sheet.single("depth_tolerance") or depth_tolerance(),
         sheet.backlash_limits(),
-        4,
-        sheet.range("pinion_preload_used" if used else "pinion_preload_new"),
-        sheet.range("carrier_preload"),
+        places=4,
+        pinion=sheet.range("pinion_preload_used" if used else "pinion_preload_new"),
+        carrier=sheet.range("carrier_preload"),
         runout=sheet.single("ring_runout") or 1.0,
     )
 
@@ -108,23 +111,26 @@ def simulated_axle(job: Job) -> Simulated | None:
     """The simulated axle of a practice job; nothing for a real one."""
     if not job.practice:
         return None
-    return Simulated(job, job.practice_run, read_spec(job.sheet))
+    return Simulated(job, job.practice_run, spec_of(job))
 
 
-def take(job: Job, kind: ReadingKind, place: int, places: int, pushed: str = "") -> Quantity | None:
+def read_instrument(
+    job: Job, kind: ReadingKind, place: int, places: int, pushed: str = ""
+) -> Quantity | None:
     """Read the simulated axle; nothing for a real job, whose instruments stand on the line."""
-    found = simulated_axle(job)
-    if found is None:
+    simulated = simulated_axle(job)
+    if simulated is None:
         return None
-    asked = Asked(kind.kind, place, places or kind.places, pushed)
-    source = found.source(place)
+    measurement_request = MeasurementRequest(kind.kind, place, places=places or kind.places, pushed=pushed)
+    source = simulated.source(place)
     if has_seal(kind.kind) and not kind.kind.startswith("arrival"):
         one, other = (
-            f"{value / float(INCH_POUND.factor):.1f}" for value in both_ways(found.axle, asked, source)
+            f"{value / float(INCH_POUND.factor):.1f}"
+            for value in both_ways(simulated.axle, measurement_request, source)
         )
         mean = (Decimal(one) + Decimal(other)) / 2
         return Quantity(f"{one}/{other} {INCH_POUND.symbol}", mean, INCH_POUND)
-    value = read(found.axle, asked, source)
+    value = read(simulated.axle, measurement_request, source)
     if kind.dimension is Dimension.TORQUE:
         unit = FOOT_POUND if kind.bolt else INCH_POUND
         return parse(f"{value / float(unit.factor):.1f} {unit.symbol}", unit, kind.title)

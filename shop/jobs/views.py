@@ -4,10 +4,11 @@ from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from shop.config.http import user_of
-from shop.jobs import queries, services
+from shop.jobs import queries
+from shop.jobs.actions import opening
+from shop.jobs.actions.opening import NewJob
 from shop.jobs.forms import NewJobForm
-from shop.jobs.services import NewJob
+from shop.people.request import user_of
 
 
 def jobs(request: HttpRequest) -> HttpResponse:
@@ -25,7 +26,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
     form = NewJobForm(user, request.POST or None)
     if request.method == "POST" and form.is_valid():
         given = form.cleaned_data
-        job = services.open_job(
+        job = opening.open_job(
             user,
             given["sheet"],
             NewJob(

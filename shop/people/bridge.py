@@ -1,6 +1,6 @@
 """Between a person's choice of units and the core's."""
 
-from axle.units import IMPERIAL, METRIC, Display
+from axle.measure.units import IMPERIAL, METRIC, Display
 from shop.people.models import Units, User
 
 

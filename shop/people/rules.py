@@ -3,7 +3,7 @@
 from shop.people.models import Role, User
 
 
-class Refused(Exception):
+class Rejected(Exception):
     """Something that will not be done, said in words: why, and what to do."""
 
 
@@ -27,7 +27,7 @@ def may_edit_people(user: User) -> bool:
     return user.role == Role.OWNER
 
 
-def must(allowed: bool, words: str) -> None:
+def require(allowed: bool, words: str) -> None:
     """Refuse in words what a role does not allow."""
     if not allowed:
-        raise Refused(words)
+        raise Rejected(words)

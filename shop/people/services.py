@@ -18,16 +18,16 @@ def set_units(user: User, units: str) -> None:
 
 def set_foot_switch(user: User, key: str) -> None:
     """Say which key this person's foot switch sends."""
-    rules.must(key in FootSwitch.values, "A foot switch sends one of the keys that the list names.")
+    rules.require(key in FootSwitch.values, "A foot switch sends one of the keys that the list names.")
     user.foot_switch = key
     user.save(update_fields=["foot_switch"])
 
 
 def set_ways(owner: User, schools: Mapping[str, str], ring_side: str, far_side: str) -> None:
     """Say which school this shop usually follows on each kind of carrier, and what it calls its sides."""
-    rules.must(rules.may_edit_people(owner), "Only the owner sets the shop's usual ways.")
+    rules.require(rules.may_edit_people(owner), "Only the owner sets the shop's usual ways.")
     shop = owner.shop
-    rules.must(shop is not None, "You belong to no shop.")
+    rules.require(shop is not None, "You belong to no shop.")
     assert shop is not None  # must() has refused it
     values = choices()["school"].values
     for carrier, school in schools.items():
@@ -61,7 +61,7 @@ def add_person(
     owner: User, *, first_name: str, last_name: str, username: str, role: str, password: str
 ) -> User:
     """Let somebody into the owner's shop."""
-    rules.must(rules.may_edit_people(owner), "Only the owner lets people in.")
+    rules.require(rules.may_edit_people(owner), "Only the owner lets people in.")
     return User.objects.create_user(
         username=username,
         password=password,
@@ -74,13 +74,15 @@ def add_person(
 
 def set_role(owner: User, person_id: int, role: str) -> User:
     """Change a person's role; the shop keeps at least one owner."""
-    rules.must(rules.may_edit_people(owner), "Only the owner changes roles.")
+    rules.require(rules.may_edit_people(owner), "Only the owner changes roles.")
     people = User.objects.filter(shop=owner.shop)
     person = people.filter(pk=person_id).first()
-    rules.must(person is not None and role in Role.values, "There is no such person or role in this shop.")
+    rules.require(
+        person is not None and role in Role.values, "There is no such person or role in this shop."
+    )
     assert person is not None  # must() has refused it
     others = people.filter(role=Role.OWNER, is_active=True).exclude(pk=person.pk)
-    rules.must(role == Role.OWNER or others.exists(), "A shop keeps at least one owner.")
+    rules.require(role == Role.OWNER or others.exists(), "A shop keeps at least one owner.")
     person.role = role
     person.save(update_fields=["role"])
     return person

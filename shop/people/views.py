@@ -5,10 +5,10 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 
-from shop.config.http import IN_WORDS, posts_only, user_of, whole_number
 from shop.people import rules, services
 from shop.people.forms import NewPersonForm
 from shop.people.models import FootSwitch, Role, User
+from shop.people.request import USER_ERRORS, posts_only, user_of, whole_number
 
 
 def _carriers(user: User) -> list[dict[str, object]]:
@@ -43,7 +43,7 @@ def people(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             person = services.add_person(user, **form.cleaned_data)
-        except IN_WORDS as error:
+        except USER_ERRORS as error:
             messages.error(request, str(error))
         else:
             messages.success(request, f"{person.called} can sign in now.")
@@ -69,7 +69,7 @@ def foot_switch(request: HttpRequest) -> HttpResponse:
     try:
         services.set_foot_switch(user_of(request), request.POST.get("foot_switch", ""))
         messages.success(request, "Kept: the foot switch takes a reading, pressed again it stores it.")
-    except IN_WORDS as error:
+    except USER_ERRORS as error:
         messages.error(request, str(error))
     return redirect("people")
 
@@ -86,7 +86,7 @@ def ways(request: HttpRequest) -> HttpResponse:
     try:
         services.set_ways(user_of(request), schools, given.get("ring_side", ""), given.get("far_side", ""))
         messages.success(request, "Kept. Jobs opened from now on follow it.")
-    except IN_WORDS as error:
+    except USER_ERRORS as error:
         messages.error(request, str(error))
     return redirect("people")
 
@@ -99,6 +99,6 @@ def role(request: HttpRequest, person_id: int) -> HttpResponse:
             user_of(request), whole_number(str(person_id), "person"), request.POST.get("role", "")
         )
         messages.success(request, f"{person.called} is {person.get_role_display()} now.")
-    except IN_WORDS as error:
+    except USER_ERRORS as error:
         messages.error(request, str(error))
     return redirect("people")

@@ -5,19 +5,21 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from axle.contact.mark import Mark
+from axle.contact.mark import FlankMark
 from axle.layout import Layout, Place
+from axle.measure.units import Dimension, Display, show
 from axle.practice.best import Best
 from axle.practice.ladder import exercise_named
 from axle.practice.questions import PATTERN_ANSWERS, SHIM_ANSWERS, pattern_question, shim_question
-from axle.simulator.hidden import FAULT_WORDS, Fault
-from axle.units import Dimension, Display, show
+from axle.simulator.fault import FAULT_WORDS, Fault
 from shop.drawing import flanks
 from shop.drawing.section import section
-from shop.jobs import practice, simulated
-from shop.jobs.bridge import Axle, load
+from shop.jobs import simulated
+from shop.jobs.actions import practice
+from shop.jobs.formatting import place_words
+from shop.jobs.job_axle import JobAxle
+from shop.jobs.loading import load
 from shop.jobs.models import PracticeRun
-from shop.jobs.words import place_words
 from shop.people.models import User
 
 _SHIMS: Mapping[str, str] = {
@@ -80,7 +82,7 @@ def _question(run: PracticeRun, at: int) -> dict[str, Any]:
     if exercise_named(run.exercise).kind == "pattern":
         asked = pattern_question(_seed(run, at))
         drawn = [
-            flanks.flank(name, Mark((patch,)), flanks.Shown(words=f"{name} flank"), title=name.title())
+            flanks.flank(name, FlankMark((patch,)), flanks.Shown(words=f"{name} flank"), title=name.title())
             for name, patch in asked.patches.items()
         ]
         answers = list(PATTERN_ANSWERS.items())
@@ -163,7 +165,7 @@ def _told_row(told: practice.Told, display: Display) -> dict[str, str]:
     }
 
 
-def _pack_rows(axle: Axle, best: Best, display: Display) -> list[dict[str, str]]:
+def _pack_rows(axle: JobAxle, best: Best, display: Display) -> list[dict[str, str]]:
     rows = []
     layout = axle.spec.layout
     for place, value in best.packs.items():

@@ -53,10 +53,10 @@ def run_of(user: User, run_id: int) -> PracticeRun:
     runs = PracticeRun.objects.of(user.shop).select_related("job", "person")
     if user.role == "apprentice":
         runs = runs.filter(person=user)
-    found: PracticeRun | None = runs.filter(pk=run_id).first()
-    if found is None:
+    practice_run: PracticeRun | None = runs.filter(pk=run_id).first()
+    if practice_run is None:
         raise Http404("There is no such exercise here.")
-    return found
+    return practice_run
 
 
 def progress_of(user: User) -> list[tuple[User, list[Rung]]]:

@@ -10,14 +10,14 @@ from django.urls import reverse
 from axle.errors import AxleError
 from axle.practice.ladder import exercise_named
 from axle.procedure.stations import stations
-from shop.config.http import IN_WORDS, one_of, posts_only, user_of, version_of, whole_number
-from shop.jobs import exercises, practice
 from shop.jobs import queries as jobs
-from shop.jobs.change import Stale
+from shop.jobs.actions import exercises, practice
+from shop.jobs.actions.job_change import VersionConflict
 from shop.jobs.models import Job, Pattern, PracticeRun
 from shop.people import rules
 from shop.people.bridge import display_for
 from shop.people.models import User
+from shop.people.request import USER_ERRORS, one_of, posts_only, user_of, version_of, whole_number
 from shop.practice import page, queries
 
 
@@ -50,7 +50,7 @@ def start(request: HttpRequest) -> HttpResponse:
     """Begin an exercise."""
     try:
         run = exercises.start(user_of(request), request.POST.get("exercise", ""))
-    except IN_WORDS as problem:
+    except USER_ERRORS as problem:
         messages.error(request, str(problem))
         return redirect("practice")
     return _to(run)
@@ -59,26 +59,26 @@ def start(request: HttpRequest) -> HttpResponse:
 def run(request: HttpRequest, run_id: int) -> HttpResponse:
     """A round of questions, or how an exercise on an axle went."""
     user = user_of(request)
-    found = queries.run_of(user, run_id)
-    if found.job is None:
-        return render(request, "practice/round.html", page.round_context(found))
-    if found.ended_at is None:
-        return _to(found)
-    return render(request, "practice/result.html", page.result_context(found, display_for(user)))
+    practice_run = queries.run_of(user, run_id)
+    if practice_run.job is None:
+        return render(request, "practice/round.html", page.round_context(practice_run))
+    if practice_run.ended_at is None:
+        return _to(practice_run)
+    return render(request, "practice/result.html", page.result_context(practice_run, display_for(user)))
 
 
 @posts_only
 def answer(request: HttpRequest, run_id: int) -> HttpResponse:
     """Keep the answer to the question in hand."""
     user = user_of(request)
-    found = queries.run_of(user, run_id)
+    practice_run = queries.run_of(user, run_id)
     try:
         given = request.POST.get("answer", "")
         if not given:
             raise AxleError("answer", given="nothing", wanted="one of the answers")
-        if request.POST.get("number") == str(len(found.answers) + 1):
-            practice.answer(user, found, given[:20], *page.right_answer(found))
-    except IN_WORDS as problem:
+        if request.POST.get("number") == str(len(practice_run.answers) + 1):
+            practice.answer(user, practice_run, given[:20], *page.right_answer(practice_run))
+    except USER_ERRORS as problem:
         messages.error(request, str(problem))
     return redirect("practice-run", run_id)
 
@@ -128,7 +128,7 @@ def make_print(request: HttpRequest, number: int) -> HttpResponse:
         flank = one_of(Pattern.Flank, request.POST.get("flank"), "flank").value
         place = whole_number(request.POST.get("place") or "1", "place", 1, 8)
         kept, _, corners = practice.make_print(user, job, version_of(request), flank, place)
-    except (*IN_WORDS, Stale) as problem:
+    except (*USER_ERRORS, VersionConflict) as problem:
         messages.error(request, str(problem))
         return redirect(f"{reverse('bench', args=[number])}?station=pattern")
     address = reverse("pattern-photo", args=[number, kept.pk])
@@ -142,7 +142,7 @@ def finish(request: HttpRequest, number: int) -> HttpResponse:
     job = jobs.job_of(user, number)
     try:
         found = practice.finish(user, job, version_of(request))
-    except (*IN_WORDS, Stale) as problem:
+    except (*USER_ERRORS, VersionConflict) as problem:
         messages.error(request, str(problem))
         return redirect("bench", number)
     return redirect("practice-run", found.pk)
@@ -161,7 +161,7 @@ def _change(request: HttpRequest, number: int, act: Callable[[User, Job, int], N
     job = jobs.job_of(user, number)
     try:
         act(user, job, version_of(request))
-    except (*IN_WORDS, Stale) as problem:
+    except (*USER_ERRORS, VersionConflict) as problem:
         messages.error(request, str(problem))
     station = request.POST.get("station", "")
     return redirect(

@@ -4,25 +4,27 @@ from __future__ import annotations
 
 from typing import Any
 
-from axle.advice.lash import backlash_around, learned
-from axle.advice.pinion_depth import stations_way, wanted_depth
-from axle.advice.prints import depth_words, read_print
-from axle.advice.state import Print
-from axle.backlash import tooth_at
-from axle.contact.goal import TITLES
-from axle.contact.mark import Mark
+from axle.backlash.around import tooth_at
+from axle.contact.mark import FlankMark
+from axle.contact.target import TITLES
 from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
-from axle.limits import Range
+from axle.measure.range import Range
+from axle.measure.units import Unit, show
 from axle.procedure.choices import choices
+from axle.procedure.names import StationName
 from axle.procedure.stations import ReadingKind, kind_named, stations
-from axle.units import Unit, show
+from axle.state.reading import Print
+from axle.stations.backlash import backlash_around, learned_ratios
+from axle.stations.depth import method_title
+from axle.stations.depth_measurements import wanted_depth
+from axle.stations.pattern import depth_words, read_print
 from shop.drawing import flanks
 from shop.drawing.section import section
-from shop.jobs.book import book
-from shop.jobs.bridge import Axle
+from shop.jobs.adjuster_log import adjuster_log
+from shop.jobs.formatting import place_words
+from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Reading
-from shop.jobs.words import place_words
 
 _FINAL_KINDS = (
     "ring_runout",
@@ -36,7 +38,7 @@ _FINAL_KINDS = (
 )
 
 
-def context(axle: Axle) -> dict[str, Any]:
+def context(axle: JobAxle) -> dict[str, Any]:
     """Everything the build sheet shows, on screen and in print."""
     layout, gears = axle.spec.layout, axle.spec.gears
     prints = [p for p in axle.state.prints if p.assembly == axle.state.assembly]
@@ -73,13 +75,13 @@ def context(axle: Axle) -> dict[str, Any]:
             stations()[name].title for name in axle.plan.stations if name in axle.plan.scope.without
         ],
         "verdict": _verdict(axle),
-        "signature": axle.standings["sheet"].signature,
+        "signature": axle.standings[StationName.SHEET].signature,
         "signed_at": _signed_at(axle),
         "moves": list(axle.job.moves.select_related("assembly").order_by("id")),
     }
 
 
-def _print_words(axle: Axle, prints: list[Print]) -> str:
+def _print_words(axle: JobAxle, prints: list[Print]) -> str:
     """How the print was made, and where it puts the pinion."""
     newest, says = max(prints, key=lambda p: p.order, default=None), read_print(axle.state)
     if newest is None:
@@ -87,16 +89,16 @@ def _print_words(axle: Axle, prints: list[Print]) -> str:
     words = f"Print {newest.number}: {newest.making.words}."
     if says is not None and says.placed is not None and says.placed.plausible:
         told = depth_words(says.placed, axle.display)
-        words += f" Pinion {told}, held to {TITLES[says.goal.school]}."
+        words += f" Pinion {told}, held to {TITLES[says.target.school]}."
     return words
 
 
-def _printed(prints: list[Print], name: str) -> Mark | None:
+def _printed(prints: list[Print], name: str) -> FlankMark | None:
     newest = max(prints, key=lambda p: p.order, default=None)
     return newest.flanks[name].first if newest and name in newest.flanks else None
 
 
-def _torque(axle: Axle, standing: GroupStanding) -> dict[str, str]:
+def _torque(axle: JobAxle, standing: GroupStanding) -> dict[str, str]:
     """A group of fasteners: what its last signed stage was set to, by whom, against what."""
     group, waiting = standing.group, standing.next_stage
     rows = [row for row in axle.tightenings if row.group == group.group]
@@ -113,7 +115,7 @@ def _torque(axle: Axle, standing: GroupStanding) -> dict[str, str]:
     }
 
 
-def _baseline(axle: Axle) -> list[dict[str, str]]:
+def _baseline(axle: JobAxle) -> list[dict[str, str]]:
     """What was read as received beside what it is now."""
     pairs = (
         ("arrival_backlash", "backlash"),
@@ -127,7 +129,7 @@ def _baseline(axle: Axle) -> list[dict[str, str]]:
             " · ".join(show(t.value, unit) for t in axle.state.around(kind).values()) or "—"
             for kind in (before, after)
         ]
-        result = axle.standings["ring_gear"].result
+        result = axle.standings[StationName.RING_GEAR].result
         if after == "ring_runout" and result is not None and result.value is not None:
             values[1] = show(result.value, unit)  # a run around says more than one figure
         found.append(
@@ -136,23 +138,27 @@ def _baseline(axle: Axle) -> list[dict[str, str]]:
     return found
 
 
-def _adjusters(axle: Axle) -> tuple[Place, ...]:
+def _adjusters(axle: JobAxle) -> tuple[Place, ...]:
     return (Place.RING, Place.FAR) if axle.spec.layout.has_adjusters else ()
 
 
-def _verdict(axle: Axle) -> list[str]:
+def _verdict(axle: JobAxle) -> list[str]:
     """The signed verdict of an inspection."""
-    row = axle.job.sign_offs.filter(station="sheet", withdrawn=False).order_by("-id").first()
-    shown = row is not None and axle.plan.scope.scope == "inspection" and axle.standings["sheet"].signature
+    row = axle.job.sign_offs.filter(station=StationName.SHEET, withdrawn=False).order_by("-id").first()
+    shown = (
+        row is not None
+        and axle.plan.scope.scope == "inspection"
+        and axle.standings[StationName.SHEET].signature
+    )
     return list(row.statement) if row is not None and shown else []
 
 
-def _signed_at(axle: Axle) -> Any:
-    row = axle.job.sign_offs.filter(station="sheet", withdrawn=False).order_by("-id").first()
-    return row.at if row is not None and axle.standings["sheet"].signature else None
+def _signed_at(axle: JobAxle) -> Any:
+    row = axle.job.sign_offs.filter(station=StationName.SHEET, withdrawn=False).order_by("-id").first()
+    return row.at if row is not None and axle.standings[StationName.SHEET].signature else None
 
 
-def _result(axle: Axle, name: str) -> dict[str, str]:
+def _result(axle: JobAxle, name: str) -> dict[str, str]:
     standing = axle.standings[name]
     result = standing.result
     value = ""
@@ -168,23 +174,23 @@ def _result(axle: Axle, name: str) -> dict[str, str]:
     }
 
 
-def _depth_words(axle: Axle) -> str:
+def _depth_words(axle: JobAxle) -> str:
     """How depth was found, and what was wanted."""
-    found = wanted_depth(axle.state)
-    if found is None or axle.state.ways.get("depth") == "trial":
+    compared = wanted_depth(axle.state)
+    if compared is None or axle.state.methods.get("depth") == "trial":
         return ""
-    shown = f"{axle.display.show(found.thickness)} ± {axle.display.show(found.uncertainty)}"
-    ways = [stations_way(result.way).lower() for result in found.results]
-    return f"; wanted {shown}, {ways[0] if len(ways) == 1 else f'{len(ways)} ways'}"
+    shown = f"{axle.display.show(compared.thickness)} ± {axle.display.show(compared.uncertainty)}"
+    methods = [method_title(result.method).lower() for result in compared.results]
+    return f"; wanted {shown}, {methods[0] if len(methods) == 1 else f'{len(methods)} ways'}"
 
 
-def _overdue(axle: Axle) -> list[str]:
+def _overdue(axle: JobAxle) -> list[str]:
     """Instruments whose calibration was overdue as they were read with."""
     rows = axle.valid_readings()
     return sorted({f"{row.instrument}, {row.overdue}" for row in rows if row.overdue})
 
 
-def _reading(axle: Axle, name: str) -> dict[str, Any] | None:
+def _reading(axle: JobAxle, name: str) -> dict[str, Any] | None:
     kind = kind_named(name)
     rows: dict[int, Reading] = {r.place: r for r in axle.valid_readings() if r.kind == name}
     if not rows:
@@ -207,7 +213,7 @@ def _reading(axle: Axle, name: str) -> dict[str, Any] | None:
     }
 
 
-def _source(axle: Axle, key: str, unit: Unit) -> str:
+def _source(axle: JobAxle, key: str, unit: Unit) -> str:
     """Where limits come from; of two manuals also what the other one says."""
     words, other = axle.spec.sheet.source(key), axle.spec.sheet.not_in_force(key)
     kind = "bolt" if unit is axle.display.bolt_torque else unit.dimension.value
@@ -221,22 +227,22 @@ def _value(kind: ReadingKind, row: Reading, unit: Unit) -> str:
     return row.typed if kind.grades else show(row.value or 0, unit)
 
 
-def _carrier(axle: Axle) -> list[str]:
+def _carrier(axle: JobAxle) -> list[str]:
     """How the carrier was set: the school, its reason, the ratio that was learned, what is marked."""
     school = choices()["school"].values[axle.plan.facts["school"]].title
     reason = axle.job.reasons.get("school", "")
     words = [f"preload by {school}" + (f" (“{reason}”)" if reason else "")]
-    ratios = learned(axle.state).ratios
+    ratios = learned_ratios(axle.state).ratios
     if ratios.moves:
         moves = f"{ratios.moves} move{'s' if ratios.moves > 1 else ''}"
         words.append(
-            f"{ratios.per_ring:.2f} ± {ratios.ring_spread:.2f} of backlash per ring gear movement, {moves}"
+            f"{ratios.per_ring:.2f} ± {ratios.ring_std:.2f} of backlash per ring gear movement, {moves}"
         )
     around = backlash_around(axle.state)
     if around is not None:
         tooth = tooth_at(around.tight_place, axle.state.lash_places, axle.spec.gears.ring_teeth)
         words.append(f"tight spot at about tooth {tooth} from the mark")
-    if axle.spec.layout.has_adjusters and book(axle.job).marked:
+    if axle.spec.layout.has_adjusters and adjuster_log(axle.job).marked:
         words.append("adjusters marked at their locks")
     return words
 
@@ -247,7 +253,7 @@ def _limits(limits: Range | None, unit: Unit) -> str:
     return limits.words(unit)
 
 
-def _pack(axle: Axle, place: Place) -> dict[str, Any]:
+def _pack(axle: JobAxle, place: Place) -> dict[str, Any]:
     title = place_words(axle, place)
     pieces = axle.pieces_of(axle.assembly).get(place.value, [])
     if not pieces and place in axle.state.settings:

@@ -13,12 +13,13 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 
-from shop.config.http import IN_WORDS, user_of
-from shop.jobs import bridge, exchange, exchange_work, queries
+from shop.jobs import loading, queries
+from shop.jobs.exchange import file_models, read, write
+from shop.jobs.formatting import layout_words
 from shop.jobs.forms import ImportForm
 from shop.jobs.models import Reading
-from shop.jobs.words import layout_words
 from shop.people.bridge import display_for
+from shop.people.request import USER_ERRORS, user_of
 from shop.reports import page
 
 _PRINT_STYLES = Path(settings.ROOT) / "shop" / "static" / "lash" / "print.css"
@@ -52,12 +53,12 @@ def job_json(request: HttpRequest, number: int) -> HttpResponse:
         return redirect("bench", number)
     if job.photos.exists():
         try:
-            text = json.dumps(exchange.write_job(job), indent=1, ensure_ascii=False).encode()
-            return _file(exchange_work.archive(job, text), "application/zip", f"job-{number:04d}.zip")
-        except IN_WORDS as problem:
+            text = json.dumps(write.write_job(job), indent=1, ensure_ascii=False).encode()
+            return _file(write.archive(job, text), "application/zip", f"job-{number:04d}.zip")
+        except USER_ERRORS as problem:
             messages.error(request, str(problem))
             return redirect("photos", number)
-    answer = JsonResponse(exchange.write_job(job), json_dumps_params={"indent": 1, "ensure_ascii": False})
+    answer = JsonResponse(write.write_job(job), json_dumps_params={"indent": 1, "ensure_ascii": False})
     answer["Content-Disposition"] = f'attachment; filename="job-{number:04d}.json"'
     return answer
 
@@ -123,8 +124,8 @@ def import_job(request: HttpRequest) -> HttpResponse:
     if sent and form.is_valid():
         file = form.cleaned_data["file"]
         try:
-            job, keeps = exchange.read_job(user_of(request), file, file.size)
-        except IN_WORDS as error:
+            job, keeps = read.read_job(user_of(request), file, file.size)
+        except USER_ERRORS as error:
             form.add_error("file", str(error))
         else:
             if not keeps:
@@ -136,12 +137,12 @@ def import_job(request: HttpRequest) -> HttpResponse:
 @login_not_required
 def job_schema(request: HttpRequest) -> HttpResponse:
     """The published schema of a job file."""
-    return JsonResponse(exchange.schema(), json_dumps_params={"indent": 2, "ensure_ascii": False})
+    return JsonResponse(file_models.schema(), json_dumps_params={"indent": 2, "ensure_ascii": False})
 
 
 def _context(request: HttpRequest, number: int) -> dict[str, Any]:
     user = user_of(request)
-    axle = bridge.load(queries.job_of(user, number), display_for(user))
+    axle = loading.load(queries.job_of(user, number), display_for(user))
     return page.context(axle) | {"layout_words": layout_words(axle)}
 
 

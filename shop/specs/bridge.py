@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from axle.specfile import GEAR_FIGURES, GEAR_WORDS, LAYOUT_CHOICES
+from axle.spec.reader import GEAR_FIGURES, GEAR_WORDS, LAYOUT_CHOICES
 from shop.specs.models import SpecSheet, SpecValue
 
 

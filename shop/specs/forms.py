@@ -7,9 +7,9 @@ from django import forms
 
 from axle.contact.cut import families
 from axle.errors import AxleError
-from axle.spec import SOURCE_WORDS, Source, SpecKey, spec_keys
-from axle.specfile import GEAR_FIGURES, GEAR_WORDS, HANDS, choice_words, read_spec, starter_specs
-from axle.units import UNITS
+from axle.measure.units import UNITS
+from axle.spec.reader import GEAR_FIGURES, GEAR_WORDS, HANDS, choice_words, read_spec, starter_specs
+from axle.spec.sheet import SOURCE_WORDS, Source, SpecKey, spec_keys
 from shop.people.models import Shop
 from shop.specs.models import SpecSheet
 

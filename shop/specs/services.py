@@ -12,7 +12,7 @@ from shop.specs.models import SpecSheet
 
 def save_sheet(user: User, plain: dict[str, Any], sheet: SpecSheet | None = None) -> SpecSheet:
     """Keep a sheet, new or changed, with all of its values."""
-    rules.must(rules.may_edit_sheets(user), "An apprentice does not change sheets: ask a builder.")
+    rules.require(rules.may_edit_sheets(user), "An apprentice does not change sheets: ask a builder.")
     fields, values = bridge.rows(plain)
     with transaction.atomic():
         sheet = sheet or SpecSheet(shop=user.shop)

@@ -5,11 +5,11 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from axle.contact.gears import not_computed
-from axle.specfile import read_spec, starter_specs
-from shop.config.http import IN_WORDS, user_of
+from axle.spec.reader import read_spec, starter_specs
 from shop.drawing import flanks
 from shop.drawing.svg import Svg
 from shop.people import rules
+from shop.people.request import USER_ERRORS, user_of
 from shop.specs import bridge, services
 from shop.specs.forms import SheetForm, starter
 from shop.specs.models import SpecSheet
@@ -47,7 +47,7 @@ def _form(request: HttpRequest, sheet: SpecSheet | None) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             saved = services.save_sheet(user, form.plain, sheet)
-        except IN_WORDS as error:
+        except USER_ERRORS as error:
             form.add_error(None, str(error))
         else:
             messages.success(request, f"“{saved.name}” is kept. Jobs that are open keep their own copy.")

@@ -6,8 +6,9 @@ from typing import Any, Final
 from django import forms
 
 from axle.errors import AxleError, quoted
-from axle.units import THOU, Unit, parse
-from shop.stock.models import Condition, Family, Role
+from axle.measure.parse import parse
+from axle.measure.units import THOU, Unit
+from shop.stock.models import Condition, Family, ShimRole
 from shop.stock.services import MOST_OF_A_SIZE, Lot
 from shop.stock.table import readings
 
@@ -24,7 +25,7 @@ class ReceiveForm(forms.Form):
     nominal = forms.CharField(label="Nominal, if marked", max_length=40, required=False)
     family = forms.ChoiceField(label="Fits", choices=Family)
     shape = forms.CharField(label="Shape", max_length=40, required=False)
-    role = forms.ChoiceField(label="Kind", choices=Role, required=False, initial=Role.SELECT)
+    role = forms.ChoiceField(label="Kind", choices=ShimRole, required=False, initial=ShimRole.SELECT)
     condition = forms.ChoiceField(label="Condition", choices=Condition)
     bin = forms.CharField(label="Bin", max_length=20, required=False)
     low_at = forms.IntegerField(label="Low under", min_value=0, max_value=MOST_OF_A_SIZE, required=False)
@@ -63,15 +64,15 @@ class ReceiveForm(forms.Form):
         cleaned["lot"] = Lot(
             cleaned.get("family", ""),
             nominal or miced[0],
-            miced,
-            cleaned.get("quantity") or 1,
-            cleaned.get("condition", ""),
-            cleaned.get("bin", ""),
-            cleaned.get("shape", ""),
-            cleaned.get("role") or Role.SELECT,
-            bool(cleaned.get("cast")),
-            "",
-            cleaned.get("low_at") or 0,
+            miced=miced,
+            quantity=cleaned.get("quantity") or 1,
+            condition=cleaned.get("condition", ""),
+            bin=cleaned.get("bin", ""),
+            shape=cleaned.get("shape", ""),
+            role=cleaned.get("role") or ShimRole.SELECT,
+            cast=bool(cleaned.get("cast")),
+            kit="",
+            low_at=cleaned.get("low_at") or 0,
         )
         return cleaned
 
@@ -114,10 +115,18 @@ class KitForm(forms.Form):
         if family not in Family.values:
             raise AxleError("family", given=f"“{family[:20]}”", wanted=", ".join(Family.values))
         words = rest.split()
-        role = next((word for word in words if word in Role.values), Role.SELECT)
-        shape = " ".join(word for word in words if word not in (*Role.values, "cast"))
+        role = next((word for word in words if word in ShimRole.values), ShimRole.SELECT)
+        shape = " ".join(word for word in words if word not in (*ShimRole.values, "cast"))
         nominal = parse(f"{size} {unit}".strip(), self._unit, "size")
-        return Lot(family, nominal, (), int(count), shape=shape[:40], role=role, cast="cast" in words)
+        return Lot(
+            family,
+            nominal,
+            miced=(),
+            quantity=int(count),
+            shape=shape[:40],
+            role=role,
+            cast="cast" in words,
+        )
 
 
 class TableForm(forms.Form):

@@ -6,8 +6,10 @@ from decimal import Decimal
 from typing import Final
 
 from axle.errors import AxleError
-from axle.shims import USUAL, Choice, Order, Piece, Rules, choose, reachable, to_order
-from axle.units import Display, parse
+from axle.measure.parse import parse
+from axle.measure.units import Display
+from axle.shims.choose import Order, PackChoice, choose, reachable, to_order
+from axle.shims.pieces import USUAL, Piece, Rules
 from shop.drawing.reach import NumberLine, Tick, number_line
 from shop.drawing.svg import Svg
 from shop.people.models import Shop
@@ -23,7 +25,7 @@ REACH: Final = Decimal("0.127")
 class Made:
     """What can be made around a wanted thickness, and what to order where nothing fits."""
 
-    choice: Choice
+    choice: PackChoice
     line: Svg
     orders: tuple[Order, ...]
     count: int
@@ -56,10 +58,15 @@ def around(
     """
     choice = choose(asked, close, drawer, rules)
     can = reachable(asked, REACH, drawer, rules)
-    orders = () if choice.pack else to_order(asked, close, drawer, sizes, rules)
+    orders = () if choice.pack else to_order(asked, close, drawer=drawer, sizes=sizes, rules=rules)
     chosen = float(choice.pack.thickness) if choice.pack else None
     ticks = [Tick(float(reach.thickness), reach.pieces) for reach in can]
     shown = NumberLine(
-        float(asked), float(REACH), float(close), ticks, float(fitted) if fitted else None, chosen
+        float(asked),
+        float(REACH),
+        close=float(close),
+        ticks=ticks,
+        fitted=float(fitted) if fitted else None,
+        chosen=chosen,
     )
-    return Made(choice, number_line(shown, display.length), orders, len(can))
+    return Made(choice, number_line(shown, display.length), orders=orders, count=len(can))

@@ -27,7 +27,7 @@ class Condition(models.TextChoices):
     DAMAGED = "damaged", "damaged"
 
 
-class Role(models.TextChoices):
+class ShimRole(models.TextChoices):
     """What part a piece plays in a pack."""
 
     SELECT = "select", "select"
@@ -71,7 +71,7 @@ class ShimLot(ShopOwned):
     bin = models.CharField("bin", max_length=20, blank=True)
     # What fits together beyond the place: the shape's name as the shop calls it.
     shape = models.CharField(max_length=40, blank=True)
-    role = models.CharField(max_length=8, choices=Role, default=Role.SELECT)
+    role = models.CharField(max_length=8, choices=ShimRole, default=ShimRole.SELECT)
     cast = models.BooleanField(default=False)
     kit = models.CharField(max_length=60, blank=True)
     # Every reading of the micrometer in mm, as text; their mean is the mic'd thickness.

@@ -7,8 +7,8 @@ from decimal import Decimal
 
 from django.db.models import Sum
 
-from axle.shims import Piece, Role
-from axle.units import parse, unit_named
+from axle.measure.parse import parse, unit_named
+from axle.shims.pieces import Piece, PieceRole
 from shop.people.models import Shop
 from shop.stock.models import Condition, Family, Kit, ShimLot, StockMovement
 
@@ -93,7 +93,7 @@ def piece_of(lot: ShimLot | None, thickness: Decimal, *, fitted: bool = False) -
     return Piece(
         lot.pk,
         thickness,
-        role=Role(lot.role),
+        role=PieceRole(lot.role),
         cast=lot.cast,
         fitted=fitted,
         miced=lot.is_miced,

@@ -8,13 +8,14 @@ from typing import Any, Final
 from django.db import transaction
 
 from axle.errors import AxleError
-from axle.shims import miced, thickest
-from axle.units import MM, THOU, Quantity, parse, unit_named
+from axle.measure.parse import parse, unit_named
+from axle.measure.units import MM, THOU, Quantity
+from axle.shims.pieces import miced, thickest
 from shop.people.models import User
-from shop.people.rules import Refused
-from shop.stock.models import Condition, Family, Kit, Role, ShimLot, StockMovement
+from shop.people.rules import Rejected
+from shop.stock.models import Condition, Family, Kit, ShimLot, ShimRole, StockMovement
 
-_FINEST: Final = Decimal("0.00001")
+FINEST: Final = Decimal("0.00001")
 MOST_OF_A_SIZE: Final = 500
 # A size written in the reader's unit comes back so near [mm].
 _ROUNDED: Final = Decimal("0.0005")
@@ -35,7 +36,7 @@ class Lot:
     condition: str = Condition.NEW
     bin: str = ""
     shape: str = ""
-    role: str = Role.SELECT
+    role: str = ShimRole.SELECT
     cast: bool = False
     kit: str = ""
     low_at: int = 0
@@ -44,11 +45,11 @@ class Lot:
     def thickness(self) -> Decimal:
         """Mean of the readings, or the nominal size."""
         if not self.miced:
-            return self.nominal.core.quantize(_FINEST)
+            return self.nominal.core.quantize(FINEST)
         return miced([reading.core for reading in self.miced])
 
 
-def take(
+def withdraw(
     user: User,
     lot_id: int,
     families: tuple[str, ...],
@@ -64,24 +65,24 @@ def take(
     lots = rows.for_practice(user.shop) if practice else rows.for_job(user.shop, job)
     lot: ShimLot | None = lots.select_for_update().filter(pk=lot_id).first()
     if lot is None:
-        raise Refused("That shim is not in this shop's drawer.")
+        raise Rejected("That shim is not in this shop's drawer.")
     if lot.family not in families:
-        raise Refused(f"A shim for “{lot.get_family_display()}” does not fit there.")
+        raise Rejected(f"A shim for “{lot.get_family_display()}” does not fit there.")
     if lot.shape not in ("", shape):
         takes = f"takes “{shape}”" if shape else "has no shape chosen"
-        raise Refused(f"The {lot.typed} shim is of the shape “{lot.shape}”; this place {takes}.")
+        raise Rejected(f"The {lot.typed} shim is of the shape “{lot.shape}”; this place {takes}.")
     if lot.condition == Condition.DAMAGED:
-        raise Refused(f"The {lot.typed} shim is damaged and is not fitted.")
+        raise Rejected(f"The {lot.typed} shim is damaged and is not fitted.")
     if lot.quantity < 1:
-        raise Refused(f"The drawer has no {lot.typed} shim left{_where_gone(lot)}.")
-    move(user, lot, -1, reason, Kind.OUT, job, place)
+        raise Rejected(f"The drawer has no {lot.typed} shim left{_where_gone(lot)}.")
+    move(user, lot, change=-1, reason=reason, kind=Kind.OUT, job=job, place=place)
     return lot
 
 
 def put_back(user: User, lot_id: int, reason: str, *, job: int, place: str) -> None:
     """Put one piece back into its lot."""
     lot = ShimLot.objects.filter(shop=user.shop).select_for_update().get(pk=lot_id)
-    move(user, lot, 1, f"back from {reason}", Kind.BACK, job, place)
+    move(user, lot, change=1, reason=f"back from {reason}", kind=Kind.BACK, job=job, place=place)
 
 
 def stock_practice_drawer(user: User, sizes: Iterable[tuple[str, str]]) -> None:
@@ -96,8 +97,8 @@ def stock_practice_drawer(user: User, sizes: Iterable[tuple[str, str]]) -> None:
         ShimLot.objects.create(
             shop=user.shop,
             family=family,
-            nominal=size.core.quantize(_FINEST),
-            miced=size.core.quantize(_FINEST),
+            nominal=size.core.quantize(FINEST),
+            miced=size.core.quantize(FINEST),
             typed=size.text,
             quantity=40,
             practice=True,
@@ -109,7 +110,7 @@ def stock_practice_drawer(user: User, sizes: Iterable[tuple[str, str]]) -> None:
 def receive(user: User, given: Lot, reason: str = "received") -> ShimLot:
     """Put new pieces into the drawer; like pieces join the lot that is there."""
     if user.shop is None:
-        raise Refused("You belong to no shop; ask its owner to let you in.")
+        raise Rejected("You belong to no shop; ask its owner to let you in.")
     _check(given)
     with transaction.atomic():
         like = {
@@ -126,7 +127,7 @@ def receive(user: User, given: Lot, reason: str = "received") -> ShimLot:
         mine = ShimLot.objects.of(user.shop).select_for_update()
         lot: ShimLot = mine.filter(**like).order_by("pk").first() or ShimLot.objects.create(
             shop=user.shop,
-            nominal=given.nominal.core.quantize(_FINEST),
+            nominal=given.nominal.core.quantize(FINEST),
             quantity=0,
             low_at=given.low_at,
             typed=" ".join(q.text for q in given.miced)[:40] or given.nominal.text,
@@ -142,7 +143,7 @@ def receive(user: User, given: Lot, reason: str = "received") -> ShimLot:
                 given=f"{lot.quantity + given.quantity}",
                 wanted=f"{MOST_OF_A_SIZE} or fewer of a size",
             )
-        move(user, lot, given.quantity, reason, Kind.IN)
+        move(user, lot, change=given.quantity, reason=reason, kind=Kind.IN)
     return lot
 
 
@@ -168,7 +169,13 @@ def take_table(user: User, rows: Sequence[tuple[Lot, int | None]]) -> tuple[int,
                     receive(user, given, "from a table")
                     received += given.quantity
             elif lot.quantity != given.quantity:
-                move(user, lot, given.quantity - lot.quantity, "counted, from a table", Kind.SORT)
+                move(
+                    user,
+                    lot,
+                    change=given.quantity - lot.quantity,
+                    reason="counted, from a table",
+                    kind=Kind.SORT,
+                )
                 corrected += 1
     return received, corrected
 
@@ -181,14 +188,14 @@ def _same_lot(user: User, given: Lot, number: int | None) -> ShimLot | None:
     lot: ShimLot | None = rows.filter(pk=number, family=given.family).first()
     if lot is None:
         return None
-    size = given.thickness if given.miced else given.nominal.core.quantize(_FINEST)
+    size = given.thickness if given.miced else given.nominal.core.quantize(FINEST)
     return lot if abs(lot.miced - size) <= _ROUNDED else None
 
 
 def keep_kit(user: User, name: str, lines: Sequence[Lot]) -> Kit:
     """Write down what a kit holds, so that it can be received as a unit."""
     if user.shop is None:
-        raise Refused("You belong to no shop; ask its owner to let you in.")
+        raise Rejected("You belong to no shop; ask its owner to let you in.")
     if not name.strip() or not lines:
         raise AxleError(
             "kit", given="no name or no line", wanted="a name, and at least one size with its number"
@@ -205,7 +212,7 @@ def receive_kit(user: User, kit_id: int, count: int, bin_name: str = "") -> tupl
     """Receive a kit as a unit: its pieces go in by what is marked, to be mic'd before they are trusted."""
     kit: Kit | None = Kit.objects.of(user.shop).filter(pk=kit_id).first()
     if kit is None:
-        raise Refused("That kit is not one of this shop's.")
+        raise Rejected("That kit is not one of this shop's.")
     lots = [_lot_of(line, kit.name, count, bin_name) for line in kit.lines]
     return kit, receive_many(user, lots, f"kit “{kit.name}”")
 
@@ -223,17 +230,17 @@ def mic(user: User, lot_id: int, readings: tuple[Quantity, ...], pieces: int) ->
         new = Lot(
             lot.family,
             Quantity(lot.typed, lot.nominal, MM),
-            readings,
-            pieces,
-            lot.condition,
-            lot.bin,
-            lot.shape,
-            lot.role,
-            lot.cast,
-            lot.kit,
-            lot.low_at,
+            miced=readings,
+            quantity=pieces,
+            condition=lot.condition,
+            bin=lot.bin,
+            shape=lot.shape,
+            role=lot.role,
+            cast=lot.cast,
+            kit=lot.kit,
+            low_at=lot.low_at,
         )
-        move(user, lot, -pieces, "mic'd", Kind.SORT)
+        move(user, lot, change=-pieces, reason="mic'd", kind=Kind.SORT)
         return receive(user, new, "mic'd")
 
 
@@ -247,7 +254,7 @@ def scrap(user: User, lot_id: int, pieces: int, reason: str) -> ShimLot:
             )
         if not reason.strip():
             raise AxleError("reason", given="nothing", wanted="why it is scrapped, in a few words")
-        move(user, lot, -pieces, f"scrapped: {reason.strip()}", Kind.SCRAP)
+        move(user, lot, change=-pieces, reason=f"scrapped: {reason.strip()}", kind=Kind.SCRAP)
     return lot
 
 
@@ -274,7 +281,7 @@ def set_low(user: User, lot_id: int, low_at: int) -> ShimLot:
 def _held(user: User, lot_id: int) -> ShimLot:
     lot: ShimLot | None = ShimLot.objects.of(user.shop).select_for_update().filter(pk=lot_id).first()
     if lot is None:
-        raise Refused("That shim is not in this shop's drawer.")
+        raise Rejected("That shim is not in this shop's drawer.")
     return lot
 
 
@@ -282,12 +289,12 @@ def _check(given: Lot) -> None:
     known = (
         ("family", given.family, Family),
         ("condition", given.condition, Condition),
-        ("role", given.role, Role),
+        ("role", given.role, ShimRole),
     )
     for what, value, choices in known:
         if value not in choices.values:
             raise AxleError(what, given=f"“{value[:20]}”", wanted=", ".join(choices.values))
-    most = thickest(given.role == Role.SPACER)
+    most = thickest(given.role == ShimRole.SPACER)
     for reading in (*given.miced, given.nominal):
         if not 0 < reading.core < most:
             raise AxleError("thickness", given=f"“{reading.text}”", wanted=f"more than 0, under {most} mm")
@@ -317,14 +324,14 @@ def _lot_of(line: dict[str, Any], kit: str, count: int, bin_name: str) -> Lot:
     return Lot(
         line["family"],
         parse(line["nominal"], unit_named(line["unit"]), "kit"),
-        (),
-        line["quantity"] * count,
-        Condition.NEW,
-        bin_name,
-        line["shape"],
-        line["role"],
-        line["cast"],
-        kit,
+        miced=(),
+        quantity=line["quantity"] * count,
+        condition=Condition.NEW,
+        bin=bin_name,
+        shape=line["shape"],
+        role=line["role"],
+        cast=line["cast"],
+        kit=kit,
     )
 
 

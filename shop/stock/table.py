@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from typing import Final
 
 from axle.errors import AxleError, quoted
-from axle.units import Quantity, Unit, parse, unit_named
-from shop.stock.models import Condition, Family, Role, ShimLot
+from axle.measure.parse import parse, unit_named
+from axle.measure.units import Quantity, Unit
+from shop.stock.models import Condition, Family, ShimLot, ShimRole
 from shop.stock.services import MOST_OF_A_SIZE, Lot
 
 COLUMNS: Final = (
@@ -145,15 +146,15 @@ def lot_from(row: dict[str, str]) -> Lot:
     return Lot(
         _word(row, "family", Family.values),
         nominal,
-        miced,
-        _whole(row, "quantity", 0 if row.get("lot") else 1, MOST_OF_A_SIZE),
-        _word(row, "condition", Condition.values, Condition.NEW),
-        row.get("bin", "")[:20],
-        row.get("shape", "")[:40],
-        _word(row, "role", Role.values, Role.SELECT),
-        _word(row, "cast", ["yes", "no"], "no") == "yes",
-        row.get("kit", "")[:60],
-        _whole(row, "low_at", 0, MOST_OF_A_SIZE) if row.get("low_at") else 0,
+        miced=miced,
+        quantity=_whole(row, "quantity", 0 if row.get("lot") else 1, MOST_OF_A_SIZE),
+        condition=_word(row, "condition", Condition.values, Condition.NEW),
+        bin=row.get("bin", "")[:20],
+        shape=row.get("shape", "")[:40],
+        role=_word(row, "role", ShimRole.values, ShimRole.SELECT),
+        cast=_word(row, "cast", ["yes", "no"], "no") == "yes",
+        kit=row.get("kit", "")[:60],
+        low_at=_whole(row, "low_at", 0, MOST_OF_A_SIZE) if row.get("low_at") else 0,
     )
 
 

@@ -9,11 +9,11 @@ from typing import Final
 from django.db.models import Sum
 
 from axle.errors import AxleError
-from axle.units import MM, Quantity
+from axle.measure.units import MM, Quantity
 from shop.people.models import Shop, User
-from shop.people.rules import Refused
+from shop.people.rules import Rejected
 from shop.stock import services
-from shop.stock.models import Condition, Family, Role, ShimLot, StockMovement
+from shop.stock.models import Condition, Family, ShimLot, ShimRole, StockMovement
 
 # What each item of the register fits; a side's shim may go to the other side.
 FAMILIES: Final = {
@@ -110,13 +110,13 @@ def _held(user: User, job_number: int, lot_id: int) -> ShimLot:
     rows = ShimLot.objects.on_tray(user.shop, job_number)
     lot: ShimLot | None = rows.select_for_update().filter(pk=lot_id).first()
     if lot is None or not lot.quantity:
-        raise Refused("That piece is not on this job's tray.")
+        raise Rejected("That piece is not on this job's tray.")
     return lot
 
 
 def _new(user: User, job_number: int, item: str, size: Decimal) -> ShimLot:
     if user.shop is None:
-        raise Refused("You belong to no shop; ask its owner to let you in.")
+        raise Rejected("You belong to no shop; ask its owner to let you in.")
     lot: ShimLot = ShimLot.objects.create(
         shop=user.shop,
         family=FAMILIES[item],
@@ -128,7 +128,7 @@ def _new(user: User, job_number: int, item: str, size: Decimal) -> ShimLot:
         bin="tray",
         tray_job=job_number,
         tray_item=item,
-        role=Role.SPACER if item == "spacer" else Role.SELECT,
+        role=ShimRole.SPACER if item == "spacer" else ShimRole.SELECT,
         readings=[str(size)],
     )
     return lot

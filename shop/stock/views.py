@@ -10,10 +10,10 @@ from django.urls import reverse
 from django.utils import timezone
 
 from axle.errors import AxleError
-from axle.units import Display
-from shop.config.http import IN_WORDS, posts_only, user_of, whole_number
+from axle.measure.units import Display
 from shop.people.bridge import display_for
 from shop.people.models import Shop, User
+from shop.people.request import USER_ERRORS, posts_only, user_of, whole_number
 from shop.stock import making, queries, services, table
 from shop.stock.forms import STICKY, KitForm, ReceiveForm, TableForm
 from shop.stock.models import Family, Kit, ShimLot, StockMovement
@@ -36,7 +36,7 @@ def drawer(request: HttpRequest) -> HttpResponse:
         given = form.cleaned_data
         try:
             lot = services.receive(user, given["lot"])
-        except IN_WORDS as error:
+        except USER_ERRORS as error:
             form.add_error(None, str(error))
         else:
             messages.success(
@@ -107,7 +107,7 @@ def table_in(request: HttpRequest) -> HttpResponse:
         pieces, corrected = services.take_table(user, [(row.given, row.lot) for row in lots])
     except table.Unusable as problem:
         return _page(request, user, display, row_errors=problem.errors)
-    except IN_WORDS as problem:
+    except USER_ERRORS as problem:
         return _page(request, user, display, error=str(problem))
     counted = f" {corrected} lots counted anew." if corrected else ""
     taken = (
@@ -126,7 +126,7 @@ def kits(request: HttpRequest) -> HttpResponse:
     if form.is_valid():
         try:
             kit = services.keep_kit(user, form.cleaned_data["name"], form.cleaned_data["lines"])
-        except IN_WORDS as error:
+        except USER_ERRORS as error:
             form.add_error(None, str(error))
         else:
             messages.success(request, f"Kit “{kit.name}” is written down.")
@@ -172,8 +172,8 @@ def condition(request: HttpRequest, lot_id: int) -> HttpResponse:
     """Say that a lot is damaged, or sound."""
 
     def act(user: User) -> str:
-        found = services.set_condition(user, lot_id, request.POST.get("condition", ""))
-        return f"The {found.typed} lot is {found.get_condition_display()} now."
+        shim_lot = services.set_condition(user, lot_id, request.POST.get("condition", ""))
+        return f"The {shim_lot.typed} lot is {shim_lot.get_condition_display()} now."
 
     return _done(request, act, reverse("lot", args=[lot_id]))
 
@@ -210,11 +210,11 @@ def low(request: HttpRequest, lot_id: int) -> HttpResponse:
 
     def act(user: User) -> str:
         least = whole_number(request.POST.get("low_at"), "low under", 0, services.MOST_OF_A_SIZE)
-        found = services.set_low(user, lot_id, least)
+        shim_lot = services.set_low(user, lot_id, least)
         return (
-            f"The {found.typed} lot is low under {least}."
+            f"The {shim_lot.typed} lot is low under {least}."
             if least
-            else f"The {found.typed} lot is never low."
+            else f"The {shim_lot.typed} lot is never low."
         )
 
     return _done(request, act, reverse("lot", args=[lot_id]))
@@ -252,6 +252,6 @@ def make(request: HttpRequest) -> HttpResponse:
 def _done(request: HttpRequest, act: Callable[[User], str], back: str) -> HttpResponse:
     try:
         messages.success(request, act(user_of(request)))
-    except IN_WORDS as problem:
+    except USER_ERRORS as problem:
         messages.error(request, str(problem))
     return redirect(back)

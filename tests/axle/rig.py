@@ -10,17 +10,19 @@ import random
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
-from axle.advice.moves import Act, Move
-from axle.advice.next_move import next_move
-from axle.advice.standing import stand
-from axle.advice.state import AxleState, Print, Taken, averaged
 from axle.contact.mark import Flanked
 from axle.contact.patch import Patch
+from axle.decision.move import Move
+from axle.decision.next_move import next_move
 from axle.gearset import GearSet, Stance
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
+from axle.practice.follower import Follower
 from axle.procedure.stations import kind_named
-from axle.shims import Piece
-from axle.spec import Sheet, spec_value
+from axle.shims.pieces import Piece
+from axle.spec.sheet import Sheet, spec_value
+from axle.state.axle_state import AxleState
+from axle.state.reading import Print, Reading, average_repeats
+from axle.stations.station_state import stand
 
 THOU = 0.0254
 IN_LB = 0.1129848
@@ -180,42 +182,36 @@ class Rig:
         return Patch.box(0.25, 0.65, middle - 0.22, middle + 0.22)
 
 
-class Builder:
+class Builder(Follower):
     """Does what the advice says, and counts how often the axle comes apart."""
 
     def __init__(
-        self, rig: Rig, trial: dict[Place, float], school: str = "subtraction", way: str = ""
+        self, rig: Rig, trial: dict[Place, float], school: str = "subtraction", method: str = ""
     ) -> None:
         self.rig, self.trial = rig, trial
         self.state = AxleState(rig.layout, GearSet(9, 38), SHEET, school=school)
-        if way:
-            self.state = replace(self.state, ways={"carrier_preload": way})
+        if method:
+            self.state = replace(self.state, methods={"carrier_preload": method})
         self.state = replace(self.state, drawer={place: drawer() for place in rig.layout.shim_places})
         self.order, self.changes, self.carrier_changes, self.log = 0, 0, 0, []
 
     def work(self, most: int = 80) -> Move:
         """Follow the advice until it says to sign, or until it has said enough."""
-        for _ in range(most):
-            self._fit_trials()
-            move = next_move(self.state)
-            self.log.append(f"{move.station}: {move.title}")
-            if move.act is Act.READ and move.asks:
-                for kind, place in move.asks:
-                    self._take(kind, place, again=move.again)
-            elif move.act is Act.READ:
-                self._read(move.station)
-            elif move.act is Act.PRINT:
-                self._print()
-            elif move.act is Act.CHANGE:
-                self._change(move)
-            elif move.act is Act.TIGHTEN:
-                self.rig.crushed += 0.006
-                self._read("pinion_preload", again=True)
-            else:
-                return move
+        return self.follow(most) or self.advice()
+
+    def advice(self) -> Move:
+        move = next_move(self.state)
+        self.log.append(f"{move.station}: {move.title}")
         return move
 
-    def _fit_trials(self) -> None:
+    def standings(self):
+        return stand(self.state)
+
+    def tighten(self, move: Move) -> None:
+        self.rig.crushed += 0.006
+        self.read("pinion_torque", 1, again=False)
+
+    def prepare(self) -> None:
         station = next(name for name, s in stand(self.state).items() if not s.is_done)
         due = {"pinion_preload": (Place.PRELOAD,), "carrier_preload": (Place.RING, Place.FAR)}
         if station == "depth" and self.rig.layout.depth_shim is DepthShim.CARTRIDGE:
@@ -229,31 +225,35 @@ class Builder:
         self.state = replace(self.state, settings={**self.state.settings, **settings})
         self.rig.settings = {place: float(value) for place, value in self.state.settings.items()}
 
-    def _read(self, station: str, *, again: bool = False) -> None:
-        ways = dict(self.state.ways)
+    def choose_method(self, move: Move) -> None:
+        methods, station = dict(self.state.methods), move.station
         if station == "pinion_preload" and self.rig.layout.has_preload_pack:
-            ways[station] = "play" if self.rig.pinion_interference < 0 else "torque"
+            methods[station] = "play" if self.rig.pinion_interference < 0 else "torque"
         if station == "carrier_preload" and self.state.school == "subtraction":
-            ways[station] = "play" if self.rig.carrier_interference < 0 else "subtraction"
-        self.state = replace(self.state, ways=ways)
-        missing = stand(self.state)[station].missing
-        slots = [(s.kind, s.place) for s in missing] or ([("pinion_torque", 1)] if again else [])
-        for kind, place in slots:
-            self._take(kind, place)
+            methods[station] = "play" if self.rig.carrier_interference < 0 else "subtraction"
+        self.state = replace(self.state, methods=methods)
 
-    def _take(self, kind: str, place: int, *, again: bool = False) -> None:
+    def read(self, kind: str, place: int, *, again: bool) -> None:
         self.order += 1
         how = {"again": True} if again else {}
-        taken = Taken(kind, place, self.rig.read(kind, place), self.order, 1, self.state.settings, how)
-        self.state = replace(self.state, taken=averaged((*self.state.taken, taken)))
+        taken = Reading(
+            kind,
+            place,
+            value=self.rig.read(kind, place),
+            order=self.order,
+            assembly=1,
+            settings=self.state.settings,
+            conditions=how,
+        )
+        self.state = replace(self.state, readings=average_repeats((*self.state.readings, taken)))
 
-    def _print(self) -> None:
+    def make_print(self) -> None:
         self.order += 1
         patches = {name: Flanked.of(self.rig.print_patch(name)) for name in ("drive", "coast")}
-        made = Print(1, self.order, self.state.settings, patches)
+        made = Print(1, self.order, settings=self.state.settings, flanks=patches)
         self.state = replace(self.state, prints=(*self.state.prints, made))
 
-    def _change(self, move: Move) -> None:
+    def change(self, move: Move) -> None:
         self.changes += any(swap.before for swap in move.swaps)
         sides = [swap for swap in move.swaps if swap.place in (Place.RING, Place.FAR)]
         self.carrier_changes += any(swap.before or self.rig.layout.has_adjusters for swap in sides)

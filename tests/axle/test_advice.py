@@ -7,12 +7,10 @@ from decimal import Decimal
 
 import pytest
 
-from axle.advice.moves import Act
-from axle.advice.next_move import next_move
-from axle.advice.standing import Status, stand
-from axle.advice.state import AxleState, Print, Signature, Taken
 from axle.contact.mark import Flanked
 from axle.contact.patch import Patch
+from axle.decision.move import Act
+from axle.decision.next_move import next_move
 from axle.depth.marks import Mark, MarkConvention
 from axle.gearset import GearSet
 from axle.layout import (
@@ -22,28 +20,15 @@ from axle.layout import (
     Layout,
     Place,
     PreloadBy,
-    Side,
-    SpacerSeat,
 )
-from axle.shims import Piece
-from axle.spec import Sheet
-from axle.units import METRIC
+from axle.measure.units import METRIC
+from axle.shims.pieces import Piece
+from axle.spec.sheet import Sheet
+from axle.state.axle_state import AxleState
+from axle.state.reading import Print, Reading, Signature
+from axle.stations.station_state import Status, stand
+from benchmarks.closed_loop.shop import LAYOUTS
 from tests.axle.rig import IN_LB, SHEET, THOU, Builder, Rig, drawer, mm
-
-PRELOADS = [
-    (PreloadBy.SLEEVE, SpacerSeat.BETWEEN_CONES),
-    (PreloadBy.SPACER, SpacerSeat.BETWEEN_CONES),
-    (PreloadBy.SPACER, SpacerSeat.SHOULDER),
-    (PreloadBy.STEP, SpacerSeat.SHOULDER),
-]
-HOUSINGS = {CarrierBy.COVERS: Housing.SIDE_COVER, CarrierBy.ADJUSTERS: Housing.DROP_OUT}
-LAYOUTS = [
-    Layout(depth, preload, carrier, HOUSINGS.get(carrier, Housing.INTEGRAL), side, seat)
-    for depth in DepthShim
-    for preload, seat in PRELOADS
-    for carrier in CarrierBy
-    for side in Side
-]
 
 
 def trial_packs(rig: Rig, *, slack: float) -> dict[Place, float]:
@@ -98,8 +83,8 @@ def test_the_pattern_has_the_last_word_over_the_gauge(layout, cut):
     assert builder.changes <= 8, told
 
 
-def taken(kind: str, value: float, order: int = 1, place: int = 1, settings=None) -> Taken:
-    return Taken(kind, place, value, order, 1, settings or {})
+def taken(kind: str, value: float, order: int = 1, place: int = 1, settings=None) -> Reading:
+    return Reading(kind, place, value=value, order=order, assembly=1, settings=settings or {})
 
 
 SHIMS = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
@@ -119,17 +104,23 @@ def standing_axle(*, lash=(9.3, 8.9, 9.5, 9.2), **more) -> AxleState:
         # Read three times each: nothing is gained by reading them again.
         replace(taken("pinion_torque", 20 * IN_LB, 3, settings=PACKS), count=3),
         replace(taken("total_torque", 24 * IN_LB, 4, settings=PACKS), count=3),
-        *(taken("backlash", v * THOU, 5, p, PACKS) for p, v in enumerate(lash, start=1)),
+        *(
+            taken("backlash", v * THOU, order=5, place=p, settings=PACKS)
+            for p, v in enumerate(lash, start=1)
+        ),
     ]
     given = {"settings": PACKS, "drawer": {place: drawer() for place in Place}} | more
-    return AxleState(SHIMS, GearSet(9, 38), SHEET, taken=tuple(readings), **given)
+    return AxleState(SHIMS, GearSet(9, 38), SHEET, readings=tuple(readings), **given)
 
 
 def with_print(state: AxleState, height: tuple[float, float], order: int = 9, often: int = 1) -> AxleState:
     """One print, or several alike: made as often as says something, nothing more is asked of them."""
     patch = Patch.box(0.25, 0.65, *height)
     flanks = {"drive": Flanked.of(patch), "coast": Flanked.of(patch)}
-    made = [Print(state.assembly, order + n, state.settings, flanks, 1 + n) for n in range(often)]
+    made = [
+        Print(state.assembly, order + n, settings=state.settings, flanks=flanks, number=1 + n)
+        for n in range(often)
+    ]
     return replace(state, prints=tuple(made))
 
 
@@ -171,9 +162,9 @@ def test_spread_is_runout_and_no_shim_is_advised():
 
 def test_both_out_change_together():
     state = standing_axle(lash=(13, 13, 13, 13))
-    loose = tuple(t for t in state.taken if t.kind != "total_torque")
+    loose = tuple(t for t in state.readings if t.kind != "total_torque")
     slack = replace(taken("total_torque", 20.8 * IN_LB, 8, settings=PACKS), count=3)
-    state = replace(state, taken=(*loose, slack))
+    state = replace(state, readings=(*loose, slack))
     move = next_move(state)
     assert move.title == "Change both sides: backlash and preload"
     assert sum(swap.change for swap in move.swaps) > 0
@@ -185,7 +176,7 @@ def test_both_out_change_together():
 
 
 def test_a_deep_pattern_moves_the_pinion_out_and_holds_the_backlash():
-    state = with_print(standing_axle(lash=(10.6, 10.4, 10.8, 10.5), ways=TRIAL), (0.08, 0.50), often=4)
+    state = with_print(standing_axle(lash=(10.6, 10.4, 10.8, 10.5), methods=TRIAL), (0.08, 0.50), often=4)
     move = next_move(state)
     assert move.station == "pattern"
     depth = next(swap for swap in move.swaps if swap.place is Place.DEPTH)
@@ -199,7 +190,7 @@ def test_a_deep_pattern_moves_the_pinion_out_and_holds_the_backlash():
 
 
 def test_a_depth_move_that_keeps_backlash_in_range_leaves_the_sides():
-    state = with_print(standing_axle(lash=(7.9, 7.7, 8.1, 7.8), ways=TRIAL), (0.19, 0.61))
+    state = with_print(standing_axle(lash=(7.9, 7.7, 8.1, 7.8), methods=TRIAL), (0.19, 0.61))
     assert next_move(state).act is Act.PRINT  # near enough that a second print may settle it
     move = next_move(with_print(state, (0.19, 0.61), often=4))
     assert [swap.place for swap in move.swaps] == [Place.DEPTH]
@@ -208,12 +199,12 @@ def test_a_depth_move_that_keeps_backlash_in_range_leaves_the_sides():
 
 def test_one_strip_down_sets_depth_and_backlash():
     # Common practice, no source: nobody pulls a carrier twice where once would do.
-    state = standing_axle(lash=(13, 13, 13, 13), ways=TRIAL)
+    state = standing_axle(lash=(13, 13, 13, 13), methods=TRIAL)
     assert next_move(with_print(state, (0.08, 0.50))).act is Act.PRINT  # a print costs minutes
     move = next_move(with_print(state, (0.08, 0.50), often=4))
     assert {swap.place for swap in move.swaps} == {Place.DEPTH, Place.RING, Place.FAR}
-    assert move.chance is not None
-    assert 0.5 < move.chance < 1
+    assert move.probability is not None
+    assert 0.5 < move.probability < 1
     assert move.runner_up
 
 
@@ -229,7 +220,7 @@ def test_a_gauge_and_a_print_far_apart_are_questioned_and_then_nothing_is_change
 
 def test_coupled_stacks_move_together():
     layout = Layout(DepthShim.CUP, PreloadBy.SPACER, CarrierBy.OUTBOARD)
-    state = replace(standing_axle(ways=TRIAL), layout=layout)
+    state = replace(standing_axle(methods=TRIAL), layout=layout)
     move = next_move(with_print(state, (0.08, 0.50), often=4))
     change = {swap.place: swap.change for swap in move.swaps}
     assert float(change[Place.PRELOAD]) == pytest.approx(float(change[Place.DEPTH]), abs=0.6 * THOU)
@@ -276,51 +267,53 @@ def test_a_deviation_signed_with_a_reason_lets_the_work_go_on():
     assert stand(signed)["backlash"].status is Status.SIGNED
     assert next_move(signed).station == "pattern"
     # A later reading voids it, and so does a change that makes it stale.
-    later = taken("backlash", 13 * THOU, 7, 1, PACKS)
-    assert stand(replace(signed, taken=(*signed.taken, later)))["backlash"].status is not Status.SIGNED
+    later = taken("backlash", 13 * THOU, order=7, place=1, settings=PACKS)
+    assert (
+        stand(replace(signed, readings=(*signed.readings, later)))["backlash"].status is not Status.SIGNED
+    )
     moved = replace(signed, settings={**PACKS, Place.RING: mm(190)})
     assert stand(moved)["backlash"].status is not Status.SIGNED
 
 
 def test_a_pattern_never_signs_a_preload():
     state = with_print(standing_axle(), (0.28, 0.72))
-    without = tuple(t for t in state.taken if t.kind != "pinion_torque")
-    standings = stand(replace(state, taken=without))
+    without = tuple(t for t in state.readings if t.kind != "pinion_torque")
+    standings = stand(replace(state, readings=without))
     assert standings["pattern"].status is Status.IN_RANGE
     assert standings["pinion_preload"].status is Status.NOT_BEGUN
 
 
 def test_end_play_cannot_pass_but_no_play_is_not_yet_preload():
-    base = tuple(t for t in standing_axle().taken if t.kind != "pinion_torque")
-    state = replace(standing_axle(), ways={"pinion_preload": "play"})
-    loose = replace(state, taken=(*base, taken("pinion_end_play", 0.1, 8, settings=PACKS)))
+    base = tuple(t for t in standing_axle().readings if t.kind != "pinion_torque")
+    state = replace(standing_axle(), methods={"pinion_preload": "play"})
+    loose = replace(state, readings=(*base, taken("pinion_end_play", 0.1, 8, settings=PACKS)))
     assert stand(loose)["pinion_preload"].result.words == "end play"
     thinner = next_move(loose).swaps[0]
     assert thinner.place is Place.PRELOAD
     assert float(thinner.change) < -0.1
-    none = replace(state, taken=(*base, taken("pinion_end_play", 0.0, 8, settings=PACKS)))
+    none = replace(state, readings=(*base, taken("pinion_end_play", 0.0, 8, settings=PACKS)))
     assert not stand(none)["pinion_preload"].result.in_range
 
 
 def test_a_torque_with_the_seal_in_is_not_judged():
-    base = tuple(t for t in standing_axle().taken if t.kind != "pinion_torque")
+    base = tuple(t for t in standing_axle().readings if t.kind != "pinion_torque")
     sealed = replace(taken("pinion_torque", 26 * IN_LB, 8, settings=PACKS), conditions={"seal": True})
-    found = stand(replace(standing_axle(), taken=(*base, sealed)))["pinion_preload"].result
+    found = stand(replace(standing_axle(), readings=(*base, sealed)))["pinion_preload"].result
     assert found.words == "seal in"
     assert not found.in_range
-    unlike = stand(replace(standing_axle(), taken=(*base, sealed)))["carrier_preload"].result
+    unlike = stand(replace(standing_axle(), readings=(*base, sealed)))["carrier_preload"].result
     assert unlike.words == "unlike"
 
 
 def test_a_sleeve_over_the_range_is_replaced_and_never_backed_off():
     layout = Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.OUTBOARD)
     settings = {place: value for place, value in PACKS.items() if place is not Place.PRELOAD}
-    over = [t for t in standing_axle().taken if t.kind not in ("pinion_torque", "depth_feeler")]
+    over = [t for t in standing_axle().readings if t.kind not in ("pinion_torque", "depth_feeler")]
     over += [
         taken("depth_feeler", 0.0, 2, settings=settings),
         taken("pinion_torque", 30 * IN_LB, 8, settings=settings),
     ]
-    state = replace(standing_axle(), layout=layout, settings=settings, taken=tuple(over))
+    state = replace(standing_axle(), layout=layout, settings=settings, readings=tuple(over))
     move = next_move(state)
     assert move.act is Act.REPLACE
     assert "Never back the nut off" in " ".join(move.notes)
@@ -330,8 +323,8 @@ def test_a_sleeve_over_the_range_is_replaced_and_never_backed_off():
 
 
 def test_readings_that_contradict_each_other_are_said_and_nothing_is_advised():
-    bad = tuple(t for t in standing_axle().taken if t.kind != "depth_feeler")
-    state = replace(standing_axle(), taken=(*bad, taken("depth_feeler", 0.0, 2)), mark=Mark(0.5))
+    bad = tuple(t for t in standing_axle().readings if t.kind != "depth_feeler")
+    state = replace(standing_axle(), readings=(*bad, taken("depth_feeler", 0.0, 2)), mark=Mark(0.5))
     found = stand(state)["depth"]
     assert found.result.words == "cannot be"
     assert next_move(state).act is Act.LOOK
@@ -347,7 +340,9 @@ def test_a_drawer_that_cannot_make_it_says_what_it_can():
 
 
 def test_adjusters_without_a_thread_on_the_sheet_go_by_common_practice_for_a_hole():
-    layout = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.ADJUSTERS, Housing.DROP_OUT)
+    layout = Layout(
+        DepthShim.HEAD, PreloadBy.SPACER, carrier_by=CarrierBy.ADJUSTERS, housing=Housing.DROP_OUT
+    )
     values = {k: v for k, v in SHEET.values.items() if not k.startswith("adjuster")}
     state = replace(standing_axle(lash=(13, 13, 13, 13)), layout=layout, sheet=Sheet("x", values))
     move = next_move(state)
@@ -358,10 +353,12 @@ def test_adjusters_without_a_thread_on_the_sheet_go_by_common_practice_for_a_hol
 
 
 def test_adjusters_turn_the_same_number_of_holes():
-    layout = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.ADJUSTERS, Housing.DROP_OUT)
+    layout = Layout(
+        DepthShim.HEAD, PreloadBy.SPACER, carrier_by=CarrierBy.ADJUSTERS, housing=Housing.DROP_OUT
+    )
     holes = {**PACKS, Place.RING: Decimal(20), Place.FAR: Decimal(20)}
-    readings = tuple(replace(t, settings=holes) for t in standing_axle(lash=(14, 14, 14, 14)).taken)
-    move = next_move(replace(standing_axle(), layout=layout, settings=holes, taken=readings))
+    readings = tuple(replace(t, settings=holes) for t in standing_axle(lash=(14, 14, 14, 14)).readings)
+    move = next_move(replace(standing_axle(), layout=layout, settings=holes, readings=readings))
     ring, far = move.swaps
     assert ring.change == -far.change == 2  # common practice: equal and opposite holes
     assert ring.pack is None

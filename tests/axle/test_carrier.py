@@ -11,17 +11,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from axle.advice.moves import Act
+from axle.backlash.indicator import correction
+from axle.backlash.ratios import Ratios, Seen, learn, prior_ratios
 from axle.carrier.adjusters import Stands, Threads, near_edge_goes_down, nearest_locks, on_lock
 from axle.carrier.heat import Case, hot_change
 from axle.carrier.sides import Seat, change_between, reseat, seat_at
 from axle.carrier.spacers import Gaps, Pushed, Spacers, first_packs, solve_spacers
 from axle.carrier.torque import window_at_pinion
+from axle.decision.move import Act
 from axle.errors import AxleError
 from axle.gearset import GearSet, Stance
-from axle.indicator import correction
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side
-from axle.ratios import Ratios, Seen, learn, prior_ratios
 from tests.axle.rig import Builder, Rig
 
 THOU = 0.0254
@@ -29,8 +29,8 @@ BY = [
     Layout(
         DepthShim.HEAD,
         PreloadBy.SLEEVE,
-        by,
-        Housing.SIDE_COVER if by is CarrierBy.COVERS else Housing.INTEGRAL,
+        carrier_by=by,
+        housing=Housing.SIDE_COVER if by is CarrierBy.COVERS else Housing.INTEGRAL,
     )
     for by in CarrierBy
 ]
@@ -71,10 +71,12 @@ def test_a_new_seat_moves_and_loads_as_two_springs_between_walls_do(
     zero = 10.4
     ring = 5.1
     far = zero - ring + layout.carrier_sign * now
-    seat = seat_at(layout, ring, far, zero, share, pushed.rests)
+    seat = seat_at(layout, ring, far=far, zero=zero, share=share, rests=pushed.rests)
     change = change_between(layout, seat, reseat(seat, movement, wanted))
-    before = rest_of(layout, ring, far, zero, share, pushed.value)
-    after = rest_of(layout, ring + change.ring, far + change.far, zero, share, pushed.value)
+    before = rest_of(layout, ring, far=far, zero=zero, share=share, pushed=pushed.value)
+    after = rest_of(
+        layout, ring + change.ring, far=far + change.far, zero=zero, share=share, pushed=pushed.value
+    )
     assert after - before == pytest.approx(movement, abs=1e-6)
     total = layout.carrier_sign * (ring + change.ring + far + change.far - zero)
     assert total == pytest.approx(wanted, abs=1e-9)
@@ -92,13 +94,22 @@ def test_a_new_seat_moves_and_loads_as_two_springs_between_walls_do(
 def test_thin_spacers_agree_with_a_numeric_solution(layout, thin, play, part, wanted_load, share, pushed):
     q = 0.85
     zero = 2 * thin + layout.carrier_sign * play
-    seen = rest_of(layout, thin, thin, zero, share, pushed.value)
-    nearest = rest_of(layout, thin, thin, zero, share, "towards")
-    farthest = rest_of(layout, thin, thin, zero, share, "away")
+    seen = rest_of(layout, thin, far=thin, zero=zero, share=share, pushed=pushed.value)
+    nearest = rest_of(layout, thin, far=thin, zero=zero, share=share, pushed="towards")
+    farthest = rest_of(layout, thin, far=thin, zero=zero, share=share, pushed="away")
     backlash = q * (seen - nearest) + 0.05
     wanted = 0.05 + q * part * (farthest - nearest)
-    both = solve_spacers(layout, Spacers(thin, play, backlash, pushed), wanted, wanted_load, q, share=share)
-    got = 0.05 + q * (rest_of(layout, both.ring, both.far, zero, share, pushed.value) - nearest)
+    both = solve_spacers(
+        layout,
+        Spacers(thin, play, backlash=backlash, pushed=pushed),
+        wanted=wanted,
+        interference=wanted_load,
+        per_ring=q,
+        share=share,
+    )
+    got = 0.05 + q * (
+        rest_of(layout, both.ring, far=both.far, zero=zero, share=share, pushed=pushed.value) - nearest
+    )
     assert got == pytest.approx(wanted, abs=1e-6)
     assert layout.carrier_sign * (both.ring + both.far - zero) == pytest.approx(wanted_load, abs=1e-9)
 
@@ -109,11 +120,11 @@ def test_first_packs_from_gaps_give_the_wanted_backlash_and_preload(
 ):
     q, wanted = 0.9, 0.2
     pack = 3.0
-    gaps = Gaps(gap_ring, gap_far, pack, pack, backlash=held)
-    both = first_packs(layout, gaps, wanted, load, q, share=share)
+    gaps = Gaps(gap_ring, gap_far, in_ring=pack, in_far=pack, backlash=held)
+    both = first_packs(layout, gaps, wanted=wanted, interference=load, per_ring=q, share=share)
     zero = 2 * pack + gap_ring + gap_far
-    just = rest_of(layout, pack + gap_ring, pack + gap_far, zero, share, "away")
-    moved = rest_of(layout, both.ring, both.far, zero, share, "away") - just
+    just = rest_of(layout, pack + gap_ring, far=pack + gap_far, zero=zero, share=share, pushed="away")
+    moved = rest_of(layout, both.ring, far=both.far, zero=zero, share=share, pushed="away") - just
     assert held + q * moved == pytest.approx(wanted, abs=1e-6)
 
 
@@ -121,19 +132,25 @@ def test_thin_spacers_by_hand():
     # Worked on paper: 0.230 in spacers, 0.040 in play, 0.022 in smallest backlash with the carrier
     # pushed away, 0.008 wanted, 0.010 in of interference, 0.7 of backlash per ring movement:
     # d = 0.014/0.7 = 0.020; ring 0.230 + 0.020 + 0.005 = 0.255, far 0.230 + 0.020 + 0.005 = 0.255.
-    both = solve_spacers(BY[0], Spacers(230 * THOU, 40 * THOU, 22 * THOU), 8 * THOU, 10 * THOU, 0.7)
+    both = solve_spacers(
+        BY[0],
+        Spacers(230 * THOU, 40 * THOU, 22 * THOU),
+        wanted=8 * THOU,
+        interference=10 * THOU,
+        per_ring=0.7,
+    )
     assert both.ring / THOU == pytest.approx(255)
     assert both.far / THOU == pytest.approx(255)
 
 
 def test_a_backlash_that_the_play_cannot_reach_is_refused_in_words():
     with pytest.raises(AxleError, match="a wanted backlash of .* that these spacers allow"):
-        solve_spacers(BY[0], Spacers(5.0, 0.2, 0.9), 0.2, 0.2, 0.8)
+        solve_spacers(BY[0], Spacers(5.0, 0.2, 0.9), wanted=0.2, interference=0.2, per_ring=0.8)
     with pytest.raises(AxleError, match="total play: -0.1 mm was given; 0 or more"):
         Spacers(5.0, -0.1, 0.2)
     covers = next(item for item in BY if item.carrier_by is CarrierBy.COVERS)
     with pytest.raises(AxleError, match="pack on the ring side"):
-        first_packs(covers, Gaps(0.1, 0.3), 0.2, 0.4, 0.8)
+        first_packs(covers, Gaps(0.1, 0.3), wanted=0.2, interference=0.4, per_ring=0.8)
 
 
 def test_heavier_interference_than_none_is_asked_for():
@@ -186,11 +203,11 @@ def test_the_best_lock_holes_are_the_nearest_of_all(ring, far, step):
 def test_one_move_halves_what_is_not_known():
     # A prior of spread s and a reading of the same spread: the mean lies half way, the spread falls
     # by √2 (textbook product of two normal densities).
-    prior = Ratios(0.8, -0.3, spread=0.1)
-    seen = Seen(0.1, 0.0, 0.0, 0.1 * 0.9, uncertainty=0.1 * 0.08)
+    prior = Ratios(0.8, -0.3, std=0.1)
+    seen = Seen(0.1, 0.0, deeper=0.0, opened=0.1 * 0.9, uncertainty=0.1 * 0.08)
     found = learn(prior, [seen]).ratios
     assert found.per_ring == pytest.approx(0.85)
-    assert found.spread * found.per_ring == pytest.approx(0.08 / math.sqrt(2))
+    assert found.std * found.per_ring == pytest.approx(0.08 / math.sqrt(2))
 
 
 def test_learning_is_least_squares_with_the_prior_as_rows():
@@ -202,10 +219,10 @@ def test_learning_is_least_squares_with_the_prior_as_rows():
     rows = np.vstack([root, [m.row / m.uncertainty for m in moves]])
     right = np.concatenate([root @ prior.mean, [m.opened / m.uncertainty for m in moves]])
     expected, *_ = np.linalg.lstsq(rows, right, rcond=None)
-    found = learn(prior, moves)
-    assert found.odd == ()
-    assert found.ratios.mean == pytest.approx(expected, rel=1e-6)
-    assert found.ratios.covariance == pytest.approx(np.linalg.inv(rows.T @ rows), rel=1e-6)
+    learned = learn(prior, moves)
+    assert learned.odd == ()
+    assert learned.ratios.mean == pytest.approx(expected, rel=1e-6)
+    assert learned.ratios.covariance == pytest.approx(np.linalg.inv(rows.T @ rows), rel=1e-6)
 
 
 def test_learned_ratios_come_to_the_truth_of_synthetic_jobs():
@@ -218,15 +235,18 @@ def test_learned_ratios_come_to_the_truth_of_synthetic_jobs():
             row = rng.normal(0, 0.15, 3)
             moves.append(Seen(*row, float(row @ truth + rng.normal(0, 0.008))))
         found = learn(prior, moves).ratios
-        wrong.append((found.per_ring - truth[0]) / (found.spread * found.per_ring))
+        wrong.append((found.per_ring - truth[0]) / (found.std * found.per_ring))
     # The stated spread covers the truth as often as a normal one does (68 %, here within 8 points).
     assert 0.60 <= np.mean(np.abs(wrong) < 1) <= 0.76
 
 
 def test_a_cup_not_home_is_not_learned_from():
-    found = learn(Ratios(0.85, -0.3, 0.12), [Seen(0.2, 0.0, 0.0, -0.1), Seen(0.2, 0.0, 0.0, 0.16)])
-    assert len(found.odd) == 1
-    assert found.ratios.moves == 1
+    learned = learn(
+        Ratios(0.85, -0.3, 0.12),
+        [Seen(0.2, 0.0, deeper=0.0, opened=-0.1), Seen(0.2, 0.0, deeper=0.0, opened=0.16)],
+    )
+    assert len(learned.odd) == 1
+    assert learned.ratios.moves == 1
 
 
 def test_a_one_sided_shim_opens_a_third_to_two_thirds_of_itself():
@@ -252,9 +272,9 @@ def test_a_leaning_plunger_reads_what_the_vectors_say(lean):
         math.cos(delta) * motion + math.sin(delta) * np.array([0, math.cos(w), math.sin(w)]) for w in turns
     ]
     factors = [p @ normal / (motion @ normal) for p in plungers]
-    factor, unsure = correction(gears, Stance.ALONG, Stance.ALONG, lean=lean)
+    factor, std = correction(gears, Stance.ALONG, Stance.ALONG, lean=lean)
     assert factor == pytest.approx(np.mean(factors))
-    assert unsure == pytest.approx(np.std(factors))
+    assert std == pytest.approx(np.std(factors))
 
 
 def test_square_to_the_flank_is_put_right_by_its_cosines():
@@ -315,14 +335,14 @@ SCHOOLS = [
 ]
 
 
-@pytest.mark.parametrize(("carrier", "school", "way"), SCHOOLS)
+@pytest.mark.parametrize(("carrier", "school", "method"), SCHOOLS)
 @pytest.mark.parametrize("per_ring", [0.90, 1.05])
-def test_one_planned_move_sets_preload_and_backlash(carrier, school, way, per_ring):
+def test_one_planned_move_sets_preload_and_backlash(carrier, school, method, per_ring):
     rig = Rig(by(carrier), per_ring=per_ring)
     trial = {Place.DEPTH: 0.75, Place.PRELOAD: 1.2}
-    if way not in ("feelers", "gaps"):
+    if method not in ("feelers", "gaps"):
         trial |= dict(zip((Place.RING, Place.FAR), LOOSE[carrier], strict=True))
-    builder = Builder(rig, trial, school, way)
+    builder = Builder(rig, trial, school=school, method=method)
     end = builder.work()
     assert end.act is Act.SIGN, builder.log
     assert 7 * THOU - 1e-6 <= rig.backlash - 0.4 * THOU <= 11 * THOU + 1e-6, builder.log

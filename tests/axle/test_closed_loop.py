@@ -6,8 +6,8 @@ from functools import cache
 
 import pytest
 
-from axle.simulator.hidden import Fault
-from benchmarks.closed_loop import lash, thumb
+from axle.simulator.fault import Fault
+from benchmarks.closed_loop import lash_follower, rule_of_thumb
 from benchmarks.closed_loop.shop import case
 
 SHARE = range(500, 516)
@@ -15,7 +15,7 @@ SHARE = range(500, 516)
 
 @cache
 def ours(number: int, preloads: bool):
-    return lash.build(case(number, preloads=preloads))
+    return lash_follower.build(case(number, preloads=preloads))
 
 
 @pytest.mark.parametrize("preloads", [False, True])
@@ -30,7 +30,7 @@ def test_following_lash_an_axle_is_right_with_few_strip_downs(preloads):
 
 
 def test_it_needs_fewer_strip_downs_than_rules_of_thumb():
-    theirs = [thumb.build(case(number, preloads=False)) for number in SHARE]
+    theirs = [rule_of_thumb.build(case(number, preloads=False)) for number in SHARE]
     mine = [ours(number, False) for number in SHARE]
     assert sum(o.builds for o in mine) < 0.8 * sum(o.builds for o in theirs)
     assert sum(o.right and o.builds <= 2 for o in mine) > sum(o.right and o.builds <= 2 for o in theirs)
@@ -48,20 +48,22 @@ def test_what_was_said_to_be_sure_came_in():
     [Fault.GEAR_RUNOUT, Fault.SLINGER_OUT, Fault.WRENCH_NOT_ZERO, Fault.WRONG_MARK, Fault.BENT_PINION],
 )
 def test_what_is_wrong_is_named_or_the_work_stops(fault):
-    found = [lash.build(case(number, preloads=True, fault=fault)) for number in (600, 601, 602, 603)]
+    found = [
+        lash_follower.build(case(number, preloads=True, fault=fault)) for number in (600, 601, 602, 603)
+    ]
     told = [any(key == fault.value for key, _ in o.named) or o.stopped for o in found]
     assert sum(told) >= 3, [o.log[-3:] for o in found]
 
 
 def test_the_same_axle_goes_the_same_way_twice():
-    first, second = (lash.build(case(510, preloads=True)) for _ in range(2))
+    first, second = (lash_follower.build(case(510, preloads=True)) for _ in range(2))
     assert first.log == second.log
 
 
 def test_swapped_caps_are_named_before_the_pinion_is_in():
     # Common practice, no source: with the pinion out, a carrier that drags far more than its packs make it
     # has its caps, or a bearing, wrong.
-    found = lash.build(case(7, preloads=True, fault=Fault.SWAPPED_CAPS))
-    assert found.stopped
-    assert ("swapped_caps", 1) in found.named
-    assert not any("backlash" in line for line in found.log)
+    outcome = lash_follower.build(case(7, preloads=True, fault=Fault.SWAPPED_CAPS))
+    assert outcome.stopped
+    assert ("swapped_caps", 1) in outcome.named
+    assert not any("backlash" in line for line in outcome.log)

@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 
 from axle.contact.patch import Patch
 from axle.contact.reading import (
-    first_step,
     read_flank,
     read_pattern,
-    target,
+    target_patch,
 )
 from axle.errors import AxleError
+from axle.measure.range import BacklashLevel
 
 THOU = 0.0254
 starts, widths = st.floats(0.03, 0.5), st.floats(0.1, 0.45)
@@ -85,11 +85,11 @@ def test_a_patch_reaches_as_far_as_it_was_typed(patch):
 )
 @pytest.mark.parametrize("along", ["toe", "central", "heel"])
 def test_the_trade_s_table(drive, coast, says, along):
-    found = read_pattern(at(drive), at(coast, along), backlash="in range")
-    assert (found.drive.height, found.coast.height) == (drive, coast)
-    assert found.says == says
-    assert (found.depth_error > 0) == (says == "too deep")
-    assert (found.depth_error < 0) == (says == "too shallow")
+    pattern_reading = read_pattern(at(drive), at(coast, along), backlash=BacklashLevel.IN_RANGE)
+    assert (pattern_reading.drive.height, pattern_reading.coast.height) == (drive, coast)
+    assert pattern_reading.says == says
+    assert (pattern_reading.depth_error > 0) == (says == "too deep")
+    assert (pattern_reading.depth_error < 0) == (says == "too shallow")
 
 
 @pytest.mark.parametrize("level", ["tight", "loose", "not read"])
@@ -97,27 +97,31 @@ def test_the_trade_s_table(drive, coast, says, along):
 def test_depth_is_not_advised_while_backlash_is_out(level, height):
     # Common practice, no source: backlash is measured first; closing it on a pinion that is too
     # deep makes it worse.
-    found = read_pattern(at(height), at(height), backlash=level)
-    assert found.says == "unclear"
-    assert found.depth_error == 0
-    assert not found.good
-    assert found.findings[0] == (
+    pattern_reading = read_pattern(at(height), at(height), backlash=level)
+    assert pattern_reading.says == "unclear"
+    assert pattern_reading.depth_error == 0
+    assert not pattern_reading.good
+    assert pattern_reading.findings[0] == (
         f"Backlash is {level}. Depth is not told from a pattern until it is in range."
     )
 
 
 def test_the_schools_disagreement_is_stated():
-    found = read_pattern(at("low"), at("low"), backlash="in range")
-    assert found.disputed == (
+    pattern_reading = read_pattern(at("low"), at("low"), backlash=BacklashLevel.IN_RANGE)
+    assert pattern_reading.disputed == (
         "One school reads low on both flanks as tight backlash. Yours is in range, so it is depth."
     )
 
 
 def test_both_towards_the_heel_is_not_cured_by_backlash():
     # Common practice, no source: charts say ring gear too far; it moves little.
-    found = read_pattern(at("central", "heel"), at("central", "heel"), backlash="in range")
-    assert any("suspect the cut, the offset or the shaft angle" in line for line in found.findings)
-    assert any("too far" in line for line in found.findings)
+    pattern_reading = read_pattern(
+        at("central", "heel"), at("central", "heel"), backlash=BacklashLevel.IN_RANGE
+    )
+    assert any(
+        "suspect the cut, the offset or the shaft angle" in line for line in pattern_reading.findings
+    )
+    assert any("too far" in line for line in pattern_reading.findings)
 
 
 @pytest.mark.parametrize(
@@ -133,40 +137,32 @@ def test_a_hard_edge_is_never_good(box, edge):
     # Common practice, no source: an edge at top, root or ends is overload: do not run.
     patch = Patch.box(*box)
     assert edge in read_flank(patch, 0.45).edges
-    found = read_pattern(patch, at("central"), backlash="in range")
-    assert not found.good
-    assert any(f"runs over the {edge}" in line for line in found.findings)
+    pattern_reading = read_pattern(patch, at("central"), backlash=BacklashLevel.IN_RANGE)
+    assert not pattern_reading.good
+    assert any(f"runs over the {edge}" in line for line in pattern_reading.findings)
 
 
 def test_coast_higher_than_drive_is_told():
-    found = read_pattern(at("central"), Patch.box(0.2, 0.6, 0.36, 0.8), backlash="in range")
-    assert any("coast sits" in line and "higher" in line for line in found.findings)
+    pattern_reading = read_pattern(
+        at("central"), Patch.box(0.2, 0.6, 0.36, 0.8), backlash=BacklashLevel.IN_RANGE
+    )
+    assert any("coast sits" in line and "higher" in line for line in pattern_reading.findings)
 
 
 def test_the_target_itself_is_good():
-    found = read_pattern(target("drive"), target("coast"), backlash="in range")
-    assert found.good
-    assert found.depth_error == 0
-
-
-@given(st.floats(-0.5, 0.5).filter(lambda e: abs(e) > 1e-6))
-def test_the_first_step_shows_and_is_never_bold(error):
-    # Common practice, no source: 0.002 in is about the least that shows, 0.005 shows clearly.
-    step = first_step(error)
-    assert 2 * THOU - 1e-9 <= abs(step) <= 5 * THOU + 1e-9
-    assert (step > 0) == (error < 0)
-
-
-def test_no_error_no_step():
-    assert first_step(0.0) == 0.0
+    pattern_reading = read_pattern(
+        target_patch("drive"), target_patch("coast"), backlash=BacklashLevel.IN_RANGE
+    )
+    assert pattern_reading.good
+    assert pattern_reading.depth_error == 0
 
 
 def test_five_thou_deep_is_read_as_about_five():
     # From a trial on one usual set (from memory): 5 thou deeper moves the drive patch 0.10 of the
     # height down and the coast patch 0.15.
     drive, coast = Patch.box(0.25, 0.65, 0.18, 0.60), Patch.box(0.2, 0.6, 0.14, 0.56)
-    found = read_pattern(drive, coast, backlash="in range")
-    assert found.depth_error / THOU == pytest.approx(5, abs=0.6)
+    pattern_reading = read_pattern(drive, coast, backlash=BacklashLevel.IN_RANGE)
+    assert pattern_reading.depth_error / THOU == pytest.approx(5, abs=0.6)
 
 
 @pytest.mark.parametrize(

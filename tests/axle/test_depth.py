@@ -25,7 +25,7 @@ from axle.depth.methods import (
 from axle.depth.result import chance_within, depth_error
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, Layout, PreloadBy, Side, every_layout
-from axle.uncertainty import Measured
+from axle.measure.uncertainty import Measured
 
 SLEEVE = (PreloadBy.SLEEVE, CarrierBy.ADJUSTERS)
 HEAD = Layout(DepthShim.HEAD, *SLEEVE)
@@ -56,8 +56,8 @@ M = Measured
     ],
 )
 def test_gauge_block_by_hand(item, trial, feeler, mark, thickness):
-    found = by_gauge_block(item, M(trial * THOU), M(feeler * THOU), Mark(mark * THOU))
-    assert found.thickness == pytest.approx(thickness * THOU)
+    depth_result = by_gauge_block(item, M(trial * THOU), M(feeler * THOU), Mark(mark * THOU))
+    assert depth_result.thickness == pytest.approx(thickness * THOU)
 
 
 @pytest.mark.parametrize(
@@ -74,8 +74,10 @@ def test_gauge_block_by_hand(item, trial, feeler, mark, thickness):
     ],
 )
 def test_bar_on_slips_by_hand(item, trial, bar_offset, stack, gap, mark, thickness):
-    found = by_bar(item, M(trial), Bar(M(bar_offset), M(stack), M(gap)), Mark(mark), Masters(96.5))
-    assert found.thickness == pytest.approx(thickness)
+    depth_result = by_bar(
+        item, M(trial), bar=Bar(M(bar_offset), M(stack), M(gap)), mark=Mark(mark), masters=Masters(96.5)
+    )
+    assert depth_result.thickness == pytest.approx(thickness)
 
 
 @pytest.mark.parametrize(
@@ -95,8 +97,8 @@ def test_bar_on_slips_by_hand(item, trial, bar_offset, stack, gap, mark, thickne
 def test_old_shim_and_marks_by_hand(item, old, old_mark, new_mark, old_height, new_height, thickness):
     heights = (M(old_height * THOU), M(new_height * THOU)) if old_height else (None, None)
     pinion = OldPinion(M(old * THOU), Mark(old_mark * THOU), *heights)
-    found = by_old_shim(item, pinion, Mark(new_mark * THOU))
-    assert found.thickness == pytest.approx(thickness * THOU)
+    depth_result = by_old_shim(item, pinion, Mark(new_mark * THOU))
+    assert depth_result.thickness == pytest.approx(thickness * THOU)
 
 
 @pytest.mark.parametrize(
@@ -137,20 +139,24 @@ def test_the_wanted_shim_puts_the_face_at_its_mounting_distance(item, base_growt
     rig = Rig(item, base)
     growth = rig.distance(trial) - nominal  # what a gauge for a zero mark shows
     t, marked, master = M(trial), Mark(mark), Masters(nominal)
-    found = by_gauge_block(item, t, M(growth), marked)
-    assert rig.distance(found.thickness) == pytest.approx(required)
+    depth_result = by_gauge_block(item, t, M(growth), marked)
+    assert rig.distance(depth_result.thickness) == pytest.approx(required)
     actual, seat = rig.distance(trial), Masters(seat=nominal + 41.0, head=M(41.0))
     others = (
         by_dial(item, t, M(growth), marked),
-        by_bar(item, t, Bar(M(20.0), M(50.0), M(actual - 70.0)), marked, master),
-        by_bridge(item, t, M(actual + 2.5), M(2.5), marked, seat),
-        by_micrometer(item, t, M(actual + 15.0), M(30.0), marked, seat),
-        by_distance(item, t, M(actual), Mark(required, MarkConvention.DISTANCE), Masters()),
+        by_bar(item, t, bar=Bar(M(20.0), M(50.0), M(actual - 70.0)), mark=marked, masters=master),
+        by_bridge(item, t, reach=M(actual + 2.5), reading=M(2.5), mark=marked, masters=seat),
+        by_micrometer(item, t, reading=M(actual + 15.0), arbor=M(30.0), mark=marked, masters=seat),
+        by_distance(
+            item, t, distance=M(actual), mark=Mark(required, MarkConvention.DISTANCE), masters=Masters()
+        ),
         by_gauge_block(item, t, M(growth), Mark(-mark, MarkConvention.SHORTER_IS_PLUS)),
-        by_gauge_block(item, t, M(growth), Mark(required, MarkConvention.DISTANCE), nominal),
+        by_gauge_block(
+            item, t, growth=M(growth), mark=Mark(required, MarkConvention.DISTANCE), nominal=nominal
+        ),
     )
     for other in others:
-        assert other.thickness == pytest.approx(found.thickness), other.method
+        assert other.thickness == pytest.approx(depth_result.thickness), other.method
 
 
 @given(st.sampled_from(KINDS), small, small, st.floats(0.7, 1.2), small)
@@ -158,12 +164,14 @@ def test_a_new_pinion_from_the_old_one_lands_where_its_mark_asks(item, old_mark,
     nominal = 96.5
     # The old pinion sat where its own mark asked; a taller new bearing pushes the new one in.
     base = nominal + old_mark - old if item is CARTRIDGE else nominal + old_mark + old
-    pinion = OldPinion(M(old), Mark(old_mark), M(30.0), M(30.0 + taller))
-    found = by_old_shim(item, pinion, Mark(new_mark))
-    assert Rig(item, base - taller).distance(found.thickness) == pytest.approx(nominal + new_mark)
+    pinion = OldPinion(M(old), Mark(old_mark), old_height=M(30.0), new_height=M(30.0 + taller))
+    depth_result = by_old_shim(item, pinion, Mark(new_mark))
+    assert Rig(item, base - taller).distance(depth_result.thickness) == pytest.approx(nominal + new_mark)
     marks = (Mark(nominal + m, MarkConvention.DISTANCE) for m in (old_mark, new_mark))
-    whole = by_old_shim(item, OldPinion(M(old), next(marks), M(30.0), M(30.0 + taller)), next(marks))
-    assert whole.thickness == pytest.approx(found.thickness)
+    whole = by_old_shim(
+        item, OldPinion(M(old), next(marks), old_height=M(30.0), new_height=M(30.0 + taller)), next(marks)
+    )
+    assert whole.thickness == pytest.approx(depth_result.thickness)
 
 
 @pytest.mark.parametrize("item", [i for i in every_layout() if i.ring_side is Side.LEFT])
@@ -176,9 +184,9 @@ def test_depth_error_is_positive_when_too_deep(item):
 
 @given(st.sampled_from(KINDS), st.floats(0.6, 2.0), st.floats(0, 0.5), small)
 def test_the_lines_of_the_sum_add_up(item, trial, growth, mark):
-    found = by_gauge_block(item, M(trial), M(growth), Mark(mark))
-    assert sum(term.value for term in found.terms) == pytest.approx(found.thickness)
-    assert found.terms[0].value == trial
+    depth_result = by_gauge_block(item, M(trial), M(growth), Mark(mark))
+    assert sum(term.value for term in depth_result.terms) == pytest.approx(depth_result.thickness)
+    assert depth_result.terms[0].value == trial
 
 
 @pytest.mark.parametrize(
@@ -196,15 +204,19 @@ def test_bridge_with_master_and_head_height_by_hand(
     item, trial, reach, reading, seat, head, mark, thickness
 ):
     master = Masters(seat=seat, head=M(head))
-    found = by_bridge(item, M(trial), M(reach), M(reading), Mark(mark), master)
-    assert found.thickness == pytest.approx(thickness)
+    depth_result = by_bridge(
+        item, M(trial), reach=M(reach), reading=M(reading), mark=Mark(mark), masters=master
+    )
+    assert depth_result.thickness == pytest.approx(thickness)
 
 
 def test_a_slip_stack_chosen_for_the_wanted_distance_leaves_the_growth_as_gap():
     # models: with the stack chosen as required − b, the gap is the growth wanted.
     required, b = 96.5 + 0.05, 20.0
     bar = Bar(M(b), M(required - b), M(0.31))
-    assert by_bar(HEAD, M(0.0), bar, Mark(0.05), Masters(96.5)).thickness == pytest.approx(0.31)
+    assert by_bar(HEAD, M(0.0), bar=bar, mark=Mark(0.05), masters=Masters(96.5)).thickness == pytest.approx(
+        0.31
+    )
 
 
 def test_the_figure_pointed_at_is_a_revolution_less_the_travel():
@@ -214,8 +226,8 @@ def test_the_figure_pointed_at_is_a_revolution_less_the_travel():
 
 def test_uncertainty_of_a_feeler_gum_4_3_7():
     # JCGM 100:2008, 4.3.7 and 5.1.2: feeler step, feel and mark, each a thou wide, in quadrature.
-    found = by_gauge_block(HEAD, M(0.0), M(0.75, THOU / math.sqrt(12)), Mark(0.0))
-    assert found.uncertainty == pytest.approx(math.sqrt(3) * THOU / math.sqrt(12))
+    depth_result = by_gauge_block(HEAD, M(0.0), M(0.75, THOU / math.sqrt(12)), Mark(0.0))
+    assert depth_result.uncertainty == pytest.approx(math.sqrt(3) * THOU / math.sqrt(12))
 
 
 def test_uncertainty_of_a_bridge_against_the_uncertainties_package():
@@ -228,16 +240,16 @@ def test_uncertainty_of_a_bridge_against_the_uncertainties_package():
     )
     wanted = trial - ((reach - reading) - (140.5 + mark - head)) + rock
     item = CARTRIDGE
-    found = by_bridge(
+    depth_result = by_bridge(
         item,
         M(0.5, 0.003),
-        M(98.0, 0.004),
-        M(1.2, 0.005),
-        Mark(0.05),
-        Masters(seat=140.5, head=M(44.0, 0.002)),
+        reach=M(98.0, 0.004),
+        reading=M(1.2, 0.005),
+        mark=Mark(0.05),
+        masters=Masters(seat=140.5, head=M(44.0, 0.002)),
     )
-    assert found.thickness == pytest.approx(wanted.nominal_value)
-    assert found.uncertainty == pytest.approx(wanted.std_dev)
+    assert depth_result.thickness == pytest.approx(wanted.nominal_value)
+    assert depth_result.uncertainty == pytest.approx(wanted.std_dev)
 
 
 @pytest.mark.parametrize(
@@ -280,7 +292,7 @@ def test_a_mark_is_clear_when_confirmed_or_zero():
         ),
         (lambda: by_gauge_block(CARTRIDGE, M(0), M(0.2), Mark()), "Check the sign of the mark"),
         (
-            lambda: by_bar(HEAD, M(0), Bar(M(0), M(90), M(0.1)), Mark(), Masters()),
+            lambda: by_bar(HEAD, M(0), bar=Bar(M(0), M(90), M(0.1)), mark=Mark(), masters=Masters()),
             "required distance: no nominal mounting distance on the sheet",
         ),
         (lambda: Bar(M(0), M(90), M(-0.1)), "gap under the bar: -0.1 mm was given; 0 or more is wanted"),
@@ -291,15 +303,19 @@ def test_a_mark_is_clear_when_confirmed_or_zero():
         ),
         (lambda: Mark(5.0), "Check its unit: thou, or hundredths of a millimetre."),
         (
-            lambda: by_bridge(HEAD, M(0), M(98), M(1), Mark(), Masters(seat=40.0, head=M(44.0))),
+            lambda: by_bridge(
+                HEAD, M(0), reach=M(98), reading=M(1), mark=Mark(), masters=Masters(seat=40.0, head=M(44.0))
+            ),
             "head height: 44.000 mm was given; less than the master dimension, 40.000 mm",
         ),
         (
-            lambda: by_bridge(HEAD, M(0), M(2), M(3), Mark(), Masters(96.5)),
+            lambda: by_bridge(HEAD, M(0), reach=M(2), reading=M(3), mark=Mark(), masters=Masters(96.5)),
             "bridge reading: 3.000 mm was given",
         ),
         (
-            lambda: by_micrometer(HEAD, M(0), M(14), M(30), Mark(), Masters(96.5)),
+            lambda: by_micrometer(
+                HEAD, M(0), reading=M(14), arbor=M(30), mark=Mark(), masters=Masters(96.5)
+            ),
             "well over half the arbor",
         ),
         (

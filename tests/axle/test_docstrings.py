@@ -24,14 +24,14 @@ FUNCTIONS = [
 FORMULAS = (
     "axle.depth",
     "axle.carrier",
-    "axle.ratios",
-    "axle.indicator",
+    "axle.backlash.ratios",
+    "axle.backlash.indicator",
     "axle.preload",
-    "axle.shims",
-    "axle.feeler",
+    "axle.shims.choose",
+    "axle.measure.feeler",
     "axle.gearset",
-    "axle.uncertainty",
-    "axle.backlash",
+    "axle.measure.uncertainty",
+    "axle.backlash.around",
     "axle.contact",
 )
 

@@ -15,9 +15,17 @@ from axle.errors import AxleError
 
 
 def tooth(n1=11, n2=41, ring=222.0, offset=0.171, spiral=28.2, cutter=0.515) -> Tooth:
-    pitch = solve_pitch(n1, n2, ring, 0.144 * ring, offset * ring, math.radians(spiral), cutter * ring)
+    pitch = solve_pitch(
+        n1,
+        n2,
+        ring_diameter=ring,
+        face_width=0.144 * ring,
+        offset=offset * ring,
+        spiral=math.radians(spiral),
+        cutter_radius=cutter * ring,
+    )
     high = 0.036 * ring
-    return Tooth(pitch, 0.144 * ring, 0.2 * high, 0.8 * high, cutter * ring)
+    return Tooth(pitch, 0.144 * ring, addendum=0.2 * high, dedendum=0.8 * high, cutter_radius=cutter * ring)
 
 
 teeth = st.builds(
@@ -104,4 +112,4 @@ def test_what_cannot_be_is_refused(given_value):
     with pytest.raises(AxleError, match="pressure angle"):
         Flank(tooth(), convex=True, **given_value)
     with pytest.raises(AxleError, match="addendum"):
-        Tooth(tooth().pitch, 30, 0, 5, 100)
+        Tooth(tooth().pitch, 30, addendum=0, dedendum=5, cutter_radius=100)

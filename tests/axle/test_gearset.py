@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from axle.backlash.ratios import prior_ratios
 from axle.errors import AxleError
 from axle.gearset import (
     GearSet,
@@ -17,7 +18,6 @@ from axle.gearset import (
     backlash_per_ring_movement,
     indicated,
 )
-from axle.ratios import prior_ratios
 
 sets = st.builds(
     GearSet,

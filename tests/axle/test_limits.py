@@ -10,23 +10,26 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from axle.advice.next_move import next_move
-from axle.advice.standing import Status, stand
-from axle.advice.state import AxleState, Taken
-from axle.backlash import Around, judge
+from axle.backlash.around import Around, check_backlash
 from axle.carrier.schools import usual_interference
+from axle.decision.next_move import next_move
 from axle.errors import AxleError
 from axle.fasteners.groups import torque_sheet
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy
-from axle.limits import BacklashLimits, Range
-from axle.preload.bites import Bite, Verdict, next_bite
+from axle.measure.parse import parse
+from axle.measure.range import Range
+from axle.measure.units import FOOT_POUND, INCH_POUND, MM, THOU, UNITS, Dimension
+from axle.measure.units import IMPERIAL as SHOWN
+from axle.preload.bites import Bite, BiteVerdict, next_bite
 from axle.procedure.choices import Build
 from axle.procedure.sequence import plan
 from axle.procedure.stations import reading_kinds
-from axle.spec import Sheet, SpecValue, spec_keys, spec_value
-from axle.specfile import read_spec, starter_specs
-from axle.units import FOOT_POUND, INCH_POUND, MM, THOU, UNITS, Dimension, parse
-from axle.units import IMPERIAL as SHOWN
+from axle.spec.limits import BacklashLimits
+from axle.spec.reader import read_spec, starter_specs
+from axle.spec.sheet import Sheet, SpecValue, spec_keys, spec_value
+from axle.state.axle_state import AxleState
+from axle.state.reading import Reading
+from axle.stations.station_state import Status, stand
 from tests.axle.rig import SHEET, drawer, mm
 from tests.axle.test_advice import LAYOUTS, PACKS, standing_axle
 
@@ -38,7 +41,10 @@ kept = Decimal("1e-8")
 
 
 def given_as(key: str, low: str | None, high: str | None, unit: str, **more: str) -> Sheet:
-    return replace(SHEET, values={**SHEET.values, key: spec_value(key, low, high, unit, "maker", **more)})
+    return replace(
+        SHEET,
+        values={**SHEET.values, key: spec_value(key, low, high=high, unit=unit, source="maker", **more)},
+    )
 
 
 @given(st.sampled_from(LENGTHS + TORQUES), figures, figures)
@@ -51,10 +57,12 @@ def test_a_figure_typed_as_a_limit_is_in_range_when_it_is_typed_as_a_reading(uni
         stored = float(parse(f"{text} {unit.symbol}", unit).core.quantize(kept))
         assert limits.side(stored) == "in range"
         if unit.dimension is Dimension.LENGTH:
-            around = judge(Around({1: stored, 2: stored}), BacklashLimits(limits.low, limits.high, 1.0))
+            around = check_backlash(
+                Around({1: stored, 2: stored}), BacklashLimits(limits.low, limits.high, 1.0)
+            )
             assert around.level == "in range"
         else:
-            assert next_bite([Bite(stored)], limits.low, limits.high).verdict is Verdict.STOP
+            assert next_bite([Bite(stored)], limits.low, limits.high).verdict is BiteVerdict.STOP
 
 
 @pytest.mark.parametrize(("figure", "low", "high"), [("16", "16", "30"), ("25", "15", "25")])
@@ -63,9 +71,9 @@ def test_a_pinion_on_its_limit_in_inch_pounds_is_in_range(figure, low, high):
     sheet = given_as("pinion_preload_new", low, high, "in-lb")
     value = float(parse(figure, INCH_POUND).core.quantize(kept))
     sleeve = Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.OUTBOARD)
-    read = (Taken("pinion_torque", 1, value, 1, 1, {}),)
+    read = (Reading("pinion_torque", 1, value=value, order=1, assembly=1, settings={}),)
     base = standing_axle()
-    state = AxleState(sleeve, base.gears, sheet, taken=read)
+    state = AxleState(sleeve, base.gears, sheet, readings=read)
     assert stand(state)["pinion_preload"].result.words == "in range"
 
 
@@ -104,17 +112,17 @@ def test_no_sheet_of_one_end_stops_an_axle_on_any_layout(layout, _name, ends):
         if known.has_low:
             values[key] = spec_value(key, *ends, "ft·lb" if known.bolt else unit, "maker")
         elif key.startswith("backlash"):
-            values[key] = spec_value(key, None, "3", unit, "maker")
+            values[key] = spec_value(key, None, high="3", unit=unit, source="maker")
     sheet = replace(SHEET, values=values)
     readings = [
-        Taken(name, place, float(value), n * 10 + place, 1, PACKS)
+        Reading(name, place, value=float(value), order=n * 10 + place, assembly=1, settings=PACKS)
         for n, (name, kind) in enumerate(reading_kinds().items())
         if not kind.grades and not name.endswith("_run")
         for value in [max(float(kind.plausible.low), float(kind.plausible.high) / 4)]
         for place in range(1, kind.places + 1)
     ]
     more = {"drawer": {place: drawer() for place in Place}, "settings": PACKS}
-    state = AxleState(layout, standing_axle().gears, sheet, taken=tuple(readings), **more)
+    state = AxleState(layout, standing_axle().gears, sheet, readings=tuple(readings), **more)
     assert stand(state)
     assert next_move(state).title
 
@@ -123,7 +131,11 @@ def test_no_sheet_of_one_end_stops_an_axle_on_any_layout(layout, _name, ends):
 @pytest.mark.parametrize("starter", sorted(starter_specs()))
 def test_the_torque_sheet_of_a_maker_who_prints_one_end_can_be_worked(starter, low, high):
     spec = read_spec(starter_specs()[starter])
-    bolts = {key: spec_value(key, low, high, "ft-lb", "maker") for key, k in spec_keys().items() if k.bolt}
+    bolts = {
+        key: spec_value(key, low, high=high, unit="ft-lb", source="maker")
+        for key, k in spec_keys().items()
+        if k.bolt
+    }
     facts = plan(Build(spec.layout, new_bearings=True, chosen={})).facts
     for group in torque_sheet(facts, replace(spec.sheet, values={**spec.sheet.values, **bolts})):
         last = group.targets(SHOWN)[-1]
@@ -143,21 +155,23 @@ def test_one_figure_has_the_tolerance_that_is_said_or_what_is_usual():
 
 
 def test_zero_float_is_neither_preload_nor_play_to_what_a_bench_can_tell():
-    floated = Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.ADJUSTERS, Housing.DROP_OUT)
+    floated = Layout(
+        DepthShim.HEAD, PreloadBy.SLEEVE, carrier_by=CarrierBy.ADJUSTERS, housing=Housing.DROP_OUT
+    )
     sheet = given_as("carrier_interference", "0", "0", "thou")
     packs = {Place.DEPTH: mm(29), Place.RING: Decimal(0), Place.FAR: Decimal(0)}
-    read = Taken("zero_play", 1, 0.01, 1, 1, packs)
+    read = Reading("zero_play", 1, value=0.01, order=1, assembly=1, settings=packs)
     state = AxleState(
         floated,
         standing_axle().gears,
         sheet,
-        taken=(read,),
+        readings=(read,),
         settings=packs,
         school="zero_float",
-        ways={"carrier_preload": "packs"},
+        methods={"carrier_preload": "packs"},
     )
     assert stand(state)["carrier_preload"].status is Status.IN_RANGE
-    loose = replace(state, taken=(replace(read, value=0.06),))
+    loose = replace(state, readings=(replace(read, value=0.06),))
     assert stand(loose)["carrier_preload"].result.words == "end play"
 
 
@@ -204,6 +218,6 @@ def test_of_two_manuals_the_one_in_force_is_named_and_the_other_is_kept():
     ],
 )
 def test_a_row_that_contradicts_itself_is_refused(given, words):
-    source = spec_value("backlash", "7", "9", "thou", "maker").source
+    source = spec_value("backlash", "7", high="9", unit="thou", source="maker").source
     with pytest.raises(AxleError, match=words):
         SpecValue(unit=THOU, source=source, **given)

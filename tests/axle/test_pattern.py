@@ -24,13 +24,26 @@ ANGLES = {"drive": math.radians(15), "coast": math.radians(27)}
 
 @cache
 def flank(which: str, cutter: float = 114.3) -> Flank:
-    pitch = solve_pitch(11, 41, RING, FACE, OFFSET, math.radians(50), cutter, of_pinion=True)
-    return Flank(Tooth(pitch, FACE, 1.9, 6.3, cutter), which == "drive", ANGLES[which])
+    pitch = solve_pitch(
+        11,
+        41,
+        ring_diameter=RING,
+        face_width=FACE,
+        offset=OFFSET,
+        spiral=math.radians(50),
+        cutter_radius=cutter,
+        of_pinion=True,
+    )
+    return Flank(
+        Tooth(pitch, FACE, addendum=1.9, dedendum=6.3, cutter_radius=cutter),
+        which == "drive",
+        ANGLES[which],
+    )
 
 
 @cache
 def meshing(which: str, cutter: float = 114.3) -> Meshing:
-    return Meshing(flank(which, cutter), 41, RATIO, OFFSET)
+    return Meshing(flank(which, cutter), 41, ratio=RATIO, offset=OFFSET)
 
 
 def moved(which: str, cutter: float = 114.3, **by: float) -> np.ndarray:
@@ -187,9 +200,9 @@ def test_what_is_wiped_is_within_the_compound_of_what_touches_first():
         near = np.abs((phase - moment + pitch_angle / 2) % pitch_angle - pitch_angle / 2) < pitch_angle / 60
         wiped |= near & (gap - gap[near].min() < COMPOUND / contact.lever * radius)
     mean = np.array([grid[0][wiped].mean(), grid[1][wiped].mean()])
-    found = item.pattern(ease, depth=0.05)
-    assert found.centroid == pytest.approx(mean, abs=0.015)
-    assert found.area == pytest.approx(wiped.mean(), rel=0.1)
+    pattern = item.pattern(ease, depth=0.05)
+    assert pattern.centroid == pytest.approx(mean, abs=0.015)
+    assert pattern.area == pytest.approx(wiped.mean(), rel=0.1)
 
 
 def test_edges_are_named_and_a_heavier_print_is_larger():

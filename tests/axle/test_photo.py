@@ -11,8 +11,10 @@ from axle.contact.corners import flatten
 from axle.contact.photo import Compound, PhotoReading, read_photo
 from axle.errors import AxleError
 from axle.simulator.photo import Scene, Shot, photograph
+from tests.shares import least_right, share_of
 
-SEEDS = range(5000, 5200)
+HOPELESS = 50
+SEEDS = range(5000, 5000 + share_of(200, 30))
 COMPOUNDS = ["yellow", "white", "blue", "red"]
 SIZE = (640, 420)
 
@@ -74,7 +76,7 @@ def is_right(scene: Scene, found: PhotoReading) -> bool:
     return bool(off < 0.03 and (truth & read).sum() > 0.8 * (truth | read).sum())
 
 
-def test_two_hundred_photographs():
+def test_photographs_are_read():
     right = 0
     for seed in SEEDS:
         scene = some_scene(seed)
@@ -85,13 +87,13 @@ def test_two_hundred_photographs():
             )
         except AxleError:
             continue
-    assert right >= 0.95 * len(SEEDS)
+    assert right >= least_right(0.95, len(SEEDS))
 
 
-def test_fifty_hopeless_photographs():
+def test_hopeless_photographs_are_refused():
     """Cut off by the picture's edge, smeared, dark, without compound: said so, hardly ever a wrong patch."""
     wrong, refused = 0, 0
-    for number in range(50):
+    for number in range(HOPELESS):
         seed = 6000 + number
         draw, scene = np.random.default_rng(seed), some_scene(seed)
         spoilt = (
@@ -104,11 +106,11 @@ def test_fifty_hopeless_photographs():
         shot = photograph(spoilt, seed)
         corners = tuple((min(max(x, 0), SIZE[0]), min(max(y, 0), SIZE[1])) for x, y in shot.corners)
         try:
-            found = read_photo(shot.image, corners, Compound(scene.compound))
+            photo_reading = read_photo(shot.image, corners, Compound(scene.compound))
         except AxleError as error:
             refused += "Cannot read this" in str(error)
         else:
-            wrong += not (spoilt.outline and spoilt.compound and is_right(spoilt, found))
+            wrong += not (spoilt.outline and spoilt.compound and is_right(spoilt, photo_reading))
     assert wrong <= 2
     assert refused > 35
 
@@ -128,16 +130,16 @@ def test_a_wrong_colour_is_refused_or_read_right_never_turned_round(painted, cho
     scene = some_scene(5000 + COMPOUNDS.index(painted))
     scene = replace(scene, glare=0.0)
     shot = photograph(scene, 5)
-    found, words = None, ""
+    photo_reading, words = None, ""
     try:
-        found = read_photo(shot.image, shot.corners, chosen)
+        photo_reading = read_photo(shot.image, shot.corners, chosen)
     except AxleError as refused:
         words = refused.do
-    if found is None:
+    if photo_reading is None:
         assert painted != chosen.value
         assert words.startswith("Cannot read this: ")
     else:
-        assert is_right(scene, found)
+        assert is_right(scene, photo_reading)
 
 
 def test_two_blobs_are_both_found():
@@ -146,9 +148,9 @@ def test_two_blobs_are_both_found():
     # a narrow bridge outside the flank joins them, so that one outline makes both
     both = (*left[:2], (0.35, -0.5), (0.6, -0.5), *right, (0.6, -0.4), (0.35, -0.4), *left[2:])
     shot = photograph(Scene(both, "blue", SIZE), 3)
-    found = read_photo(shot.image, shot.corners, Compound.BLUE)
-    assert len(found.blobs) == 2
-    assert found.centroid[0] == pytest.approx(0.475, abs=0.03)
+    photo_reading = read_photo(shot.image, shot.corners, Compound.BLUE)
+    assert len(photo_reading.blobs) == 2
+    assert photo_reading.centroid[0] == pytest.approx(0.475, abs=0.03)
 
 
 @pytest.mark.parametrize(

@@ -22,13 +22,13 @@ from axle.depth.allowances import (
 from axle.depth.compare import compare
 from axle.depth.result import Term, depth_result
 from axle.errors import AxleError
-from axle.feeler import Interval, parse_feeler
 from axle.layout import DepthShim, PreloadBy, SpacerSeat, every_layout
-from axle.preload.bites import Bite, Verdict, next_bite
+from axle.measure.feeler import Interval, parse_feeler
+from axle.measure.uncertainty import Measured, mean_of
+from axle.measure.units import MM, THOU
+from axle.preload.bites import Bite, BiteVerdict, next_bite
 from axle.preload.curve import PINION_SLOPE, Trial, band, chances, fit, predict, torque_at
 from axle.preload.trials import both_ways, contradictions
-from axle.uncertainty import Measured, mean_of
-from axle.units import MM, THOU
 
 IN_LB = 0.112984829
 LAYOUTS = sorted(
@@ -38,7 +38,9 @@ layouts = st.sampled_from(LAYOUTS)
 
 
 def result(value: float, own: float, shared: float = 0.0, name: str = "a"):
-    return depth_result([Term(name, value, own), Term("mark", 0.0, shared, "mark")], name, name)
+    return depth_result(
+        [Term(name, value, own), Term("mark", 0.0, spread=shared, shared="mark")], name, name
+    )
 
 
 # ---- comparing methods
@@ -76,7 +78,7 @@ def test_the_mean_lies_among_the_results_and_the_weights_add_up(rows):
 
 def test_methods_that_cannot_both_be_right_are_called_out():
     found = compare([result(0.80, 0.01), result(0.81, 0.01, name="b"), result(0.95, 0.01, name="c")])
-    assert {(d.one.way, d.other.way) for d in found.disagreements} == {("a", "c"), ("b", "c")}
+    assert {(d.one.method, d.other.method) for d in found.disagreements} == {("a", "c"), ("b", "c")}
     # The spread is widened: χ² per degree of freedom is far over one.
     assert found.uncertainty > 0.01 / math.sqrt(3) * 5
 
@@ -134,9 +136,9 @@ def test_a_bound_is_not_a_zero():
 
 def test_repeats_lessen_the_scatter_and_not_the_resolution():
     # JCGM 100:2008, 4.2.3: s/√n; the resolution stays.
-    found = mean_of([1.0, 2.0, 3.0], 0.5)
-    assert found.value == 2.0
-    assert found.spread == pytest.approx(math.hypot(1 / math.sqrt(3), 0.5))
+    measured = mean_of([1.0, 2.0, 3.0], 0.5)
+    assert measured.value == 2.0
+    assert measured.spread == pytest.approx(math.hypot(1 / math.sqrt(3), 0.5))
 
 
 # ---- bearings and slingers, against lengths laid end to end
@@ -234,7 +236,7 @@ def test_chances_against_drawing_the_curve_ten_thousand_times():
 
 def test_chances_are_kept_over_many_synthetic_axles():
     """What is foretold as likely comes about as often: noise and slope drawn, the truth unknown."""
-    source, foretold, came = random.Random(3), [], []
+    source, predicted, came = random.Random(3), [], []
     for _ in range(300):
         c = PINION_SLOPE.coefficient * math.exp(source.gauss(0, math.log(PINION_SLOPE.factor)))
         zero = source.uniform(-0.1, 0.1)
@@ -247,10 +249,10 @@ def test_chances_are_kept_over_many_synthetic_axles():
         trials.append(Trial(aim, torque=read(aim)))
         curve = fit(trials, PINION_SLOPE)
         setting = curve.setting_for(2.26)
-        foretold.append(chances(curve, setting, 1.8, 2.7, noise=0.06)[1])
+        predicted.append(chances(curve, setting, 1.8, 2.7, noise=0.06)[1])
         came.append(1.8 <= read(setting) <= 2.7)
     share = sum(came) / len(came)
-    assert share == pytest.approx(sum(foretold) / len(foretold), abs=0.1)
+    assert share == pytest.approx(sum(predicted) / len(predicted), abs=0.1)
     assert share > 0.7
 
 
@@ -317,11 +319,11 @@ def test_a_wrench_that_does_not_zero_is_corrected_by_the_mean():
     ("torque", "verdict"),
     # In in·lb, range 15 to 25, ends included. Common practice, no source: over it is a new sleeve.
     [
-        (26, Verdict.NEW_SLEEVE),
-        (25, Verdict.STOP),
-        (15, Verdict.STOP),
-        (14, Verdict.BITE),
-        (0, Verdict.BITE),
+        (26, BiteVerdict.NEW_SLEEVE),
+        (25, BiteVerdict.STOP),
+        (15, BiteVerdict.STOP),
+        (14, BiteVerdict.BITE),
+        (0, BiteVerdict.BITE),
     ],
 )
 def test_bite_stop_or_new_sleeve(torque, verdict):
@@ -339,8 +341,8 @@ def crush(seed: int, limit: float) -> tuple[bool, int]:
     bites = [Bite(0.0)]
     for count in range(60):
         advice = next_bite(bites, low, high, limit=limit)
-        if advice.verdict is not Verdict.BITE:
-            return advice.verdict is Verdict.NEW_SLEEVE, count
+        if advice.verdict is not BiteVerdict.BITE:
+            return advice.verdict is BiteVerdict.NEW_SLEEVE, count
         turned = max(advice.amount if advice.unit == "°" else 8.0, 0.0)
         at += max(turned + source.gauss(0, 2.0), 0.3)
         torque = torque_at(at * per_degree - 0.02, c) * source.gauss(1, 0.02)
@@ -359,7 +361,7 @@ def test_overshoot_stays_near_the_chosen_chance():
 def test_a_bite_keeps_the_chance_or_is_the_least_there_is(gain, turn, limit):
     bites = [Bite(0.0), Bite(gain / 2, turn), Bite(gain, turn)]
     found = next_bite(bites, 1.58, 2.15, limit=limit)
-    if found.verdict is Verdict.BITE and found.amount > 2:
+    if found.verdict is BiteVerdict.BITE and found.amount > 2:
         assert found.over <= limit + 1e-9
 
 

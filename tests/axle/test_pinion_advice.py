@@ -9,32 +9,22 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from axle.advice.heights import what_heights_change
-from axle.advice.moves import Act
-from axle.advice.next_move import next_move
-from axle.advice.pinion_depth import (
-    carried_depth,
-    depth_packs,
-    depth_start,
-    found_by,
-    measured_depth,
-    wanted_depth,
-)
-from axle.advice.pinion_plot import plot_of
-from axle.advice.pinion_preload import (
-    bite_for,
-    bites_of,
-    preload_packs,
-    preload_start,
-    trials_of,
-)
-from axle.advice.standing import stand
-from axle.advice.state import AxleState, Taken
+from axle.decision.move import Act
+from axle.decision.next_move import next_move
 from axle.depth.marks import Mark, MarkConvention
 from axle.gearset import GearSet
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy, SpacerSeat
-from axle.spec import Sheet, spec_value
-from axle.units import IMPERIAL
+from axle.measure.units import IMPERIAL
+from axle.spec.sheet import Sheet, spec_value
+from axle.state.axle_state import AxleState
+from axle.state.reading import Reading
+from axle.stations.bearing_heights import what_heights_change
+from axle.stations.depth import depth_packs, depth_start
+from axle.stations.depth_measurements import carried_depth, depth_by_method, measured_depth, wanted_depth
+from axle.stations.pinion_preload import bite_for, bites_of
+from axle.stations.pinion_trials import preload_packs, preload_start, trials_of
+from axle.stations.preload_plot import plot_of
+from axle.stations.station_state import stand
 from tests.axle.rig import IN_LB, SHEET, THOU, drawer, mm
 from tests.axle.test_pinion import LAYOUTS, Stack
 
@@ -45,25 +35,29 @@ MASTERS = replace(
     SHEET,
     values={
         **SHEET.values,
-        "nominal_distance": spec_value("nominal_distance", None, "96.5", "mm", "demo"),
-        "seat_distance": spec_value("seat_distance", None, "136.5", "mm", "demo"),
-        "pinion_preload_used": spec_value("pinion_preload_used", "8", "14", "in-lb", "demo"),
-        "pinion_preload_racing": spec_value("pinion_preload_racing", "4", "6", "in-lb", "demo"),
+        "nominal_distance": spec_value("nominal_distance", None, high="96.5", unit="mm", source="demo"),
+        "seat_distance": spec_value("seat_distance", None, high="136.5", unit="mm", source="demo"),
+        "pinion_preload_used": spec_value(
+            "pinion_preload_used", "8", high="14", unit="in-lb", source="demo"
+        ),
+        "pinion_preload_racing": spec_value(
+            "pinion_preload_racing", "4", high="6", unit="in-lb", source="demo"
+        ),
     },
 )
 signed = st.floats(-0.1, 0.1)
 
 
-def axle(layout: Layout = HEAD, *readings: Taken, sheet: Sheet = MASTERS, **more) -> AxleState:
+def axle(layout: Layout = HEAD, *readings: Reading, sheet: Sheet = MASTERS, **more) -> AxleState:
     given = {"drawer": {place: drawer() for place in Place}} | more
-    return AxleState(layout, GearSet(9, 38), sheet, taken=readings, **given)
+    return AxleState(layout, GearSet(9, 38), sheet, readings=readings, **given)
 
 
-def read(kind: str, value: float, order: int, place: int = 1, settings=None, **more) -> Taken:
-    return Taken(kind, place, value, order, 1, settings or {}, **more)
+def read(kind: str, value: float, order: int, place: int = 1, settings=None, **more) -> Reading:
+    return Reading(kind, place, value=value, order=order, assembly=1, settings=settings or {}, **more)
 
 
-def every_method(layout: Layout, actual: float, growth: float, shim: Decimal) -> tuple[Taken, ...]:
+def every_method(layout: Layout, actual: float, growth: float, shim: Decimal) -> tuple[Reading, ...]:
     """Readings of all seven methods of one pinion, each by its own arithmetic."""
     now = {Place.DEPTH: shim} if shim else {}
     rows = (
@@ -91,27 +85,30 @@ def test_seven_methods_on_one_pinion_want_one_shim_on_every_layout(item, mark, b
     without = 96.5 + away * (base + 0.5)
     actual = without - away * float(shim)
     state = axle(item, *every_method(item, actual, actual - 96.5, shim), mark=Mark(mark))
-    found = [way for way in found_by(state) if way.result]
-    assert {way.way for way in found} == {"gauge", "dial", "bridge", "mic", "bar", "measured"}
-    for way in found:
-        assert without - away * way.result.thickness == pytest.approx(required), way.way
+    found = [method for method in depth_by_method(state) if method.result]
+    assert {method.method for method in found} == {"gauge", "dial", "bridge", "mic", "bar", "measured"}
+    for method in found:
+        assert without - away * method.result.thickness == pytest.approx(required), method.method
     order, compared = measured_depth(state)
     assert compared.disagreements == ()
     assert order == 11
 
 
 def test_a_method_that_lacks_a_reading_says_which():
-    found = found_by(axle(HEAD, read("bridge_reach", 98.0, 1)))
-    assert found[0].problem == "not read yet: bridge on the pinion's face, height of the pinion's head."
-    assert found[0].result is None
+    method_results = depth_by_method(axle(HEAD, read("bridge_reach", 98.0, 1)))
+    assert (
+        method_results[0].problem
+        == "not read yet: bridge on the pinion's face, height of the pinion's head."
+    )
+    assert method_results[0].result is None
 
 
 def test_a_head_height_is_not_asked_for_without_its_master():
     bare = replace(MASTERS, values={k: v for k, v in MASTERS.values.items() if k != "seat_distance"})
-    missing = {s.kind for s in stand(axle(HEAD, sheet=bare, ways={"depth": "bridge"}))["depth"].missing}
+    missing = {s.kind for s in stand(axle(HEAD, sheet=bare, methods={"depth": "bridge"}))["depth"].missing}
     assert missing == {"bridge_reach", "bridge_reading"}
     whole = Mark(96.4, MarkConvention.DISTANCE)
-    marked = axle(HEAD, mark=whole, ways={"depth": "bridge"})
+    marked = axle(HEAD, mark=whole, methods={"depth": "bridge"})
     assert "head_height" not in {s.kind for s in stand(marked)["depth"].missing}
 
 
@@ -136,8 +133,8 @@ def test_packs_near_the_wanted_one_with_where_they_leave_the_pinion():
     state = axle(HEAD, read("depth_feeler", 0.0, 1, settings=fitted), settings=fitted)
     packs = depth_packs(state, measured_depth(state)[1])
     assert packs[0].error == pytest.approx(0, abs=0.02)
-    assert packs[0].chance > 0.98
-    chances = [pack.chance for pack in packs]
+    assert packs[0].probability > 0.98
+    chances = [pack.probability for pack in packs]
     assert chances == sorted(chances, reverse=True)
 
 
@@ -152,7 +149,7 @@ def test_packs_near_the_wanted_one_with_where_they_leave_the_pinion():
 def test_without_a_gauge_it_starts_from_the_usual_or_the_old_pack(layout, least, most):
     assert least * THOU <= depth_start(axle(layout))[0] <= most * THOU
     assert depth_start(axle(layout, old_packs={Place.DEPTH: mm(33)})) == (float(mm(33)), "the old pack")
-    trial = axle(layout, ways={"depth": "trial"}, stations=("depth", "pinion_preload", "sheet"))
+    trial = axle(layout, methods={"depth": "trial"}, stations=("depth", "pinion_preload", "sheet"))
     move = next_move(trial)
     assert (move.act, move.station) == (Act.CHANGE, "depth")
 
@@ -204,7 +201,7 @@ def test_final_bearings_get_the_packs_that_keep_the_setting(item, dh_in, dw_in, 
         )
 
 
-def final(layout: Layout, *readings: Taken, depth: float = 30) -> AxleState:
+def final(layout: Layout, *readings: Reading, depth: float = 30) -> AxleState:
     """Final bearings are in: what was read on the set-up ones is stale."""
     settings = {Place.DEPTH: mm(depth), Place.PRELOAD: mm(20), Place.BEARINGS: Decimal(1)}
     rest = ("depth", "pinion_preload", "sheet")
@@ -239,7 +236,7 @@ def test_the_pack_for_the_final_bearings_is_the_next_move_and_then_the_last_chec
     assert next_move(fitted).act is Act.READ
     for off, words in ((0.5, "The last check agrees."), (3.0, "Too far: look for a cup not seated")):
         again = read("depth_feeler", off * THOU, 30, settings=dict(fitted.settings))
-        why = stand(replace(fitted, taken=(*fitted.taken, again)))["depth"].result.why
+        why = stand(replace(fitted, readings=(*fitted.readings, again)))["depth"].result.why
         assert any(words in line for line in why), why
 
 
@@ -266,13 +263,13 @@ def test_a_slinger_left_out_of_the_trials_is_carried_over():
 # ---- trials and bites
 
 
-def trial(pack: float, torque: float, order: int, **conditions) -> Taken:
+def trial(pack: float, torque: float, order: int, **conditions) -> Reading:
     return read(
         "pinion_torque", torque * IN_LB, order, settings={Place.PRELOAD: mm(pack)}, conditions=conditions
     )
 
 
-def preload_axle(*readings: Taken, layout: Layout = HEAD, **more) -> AxleState:
+def preload_axle(*readings: Reading, layout: Layout = HEAD, **more) -> AxleState:
     rest = ("pinion_preload", "sheet")
     now = dict(readings[-1].settings) if readings else {}
     return axle(layout, *readings, settings=now, stations=rest, **more)
@@ -286,9 +283,9 @@ def test_trials_under_other_conditions_are_not_mixed_and_are_said():
         trial(21, 6, 4),
         trial(20.5, 10, 5),
     )
-    found = trials_of(state)
-    assert len(found.used) == 2
-    assert sorted(found.left_out) == [
+    trials = trials_of(state)
+    assert len(trials.used) == 2
+    assert sorted(trials.left_out) == [
         "a trial read with breakaway peak",
         "a trial read with dry",
         "a trial read with the seal in",
@@ -304,7 +301,7 @@ def test_a_figure_with_the_seal_in_is_freed_of_the_seal_s_drag_on_the_same_stack
     assert "the seal drags 6.0 in·lb" in result.why[0]
     alone = stand(preload_axle(trial(20, 24, 2, seal=True)))["pinion_preload"].result
     assert alone.words == "seal in"
-    sealed = spec_value("pinion_preload_seal", "20", "30", "in-lb", "demo")
+    sealed = spec_value("pinion_preload_seal", "20", high="30", unit="in-lb", source="demo")
     sheet = replace(MASTERS, values={**MASTERS.values, "pinion_preload_seal": sealed})
     assert stand(preload_axle(trial(20, 24, 2, seal=True), sheet=sheet))["pinion_preload"].is_done
 
@@ -337,8 +334,8 @@ def test_the_surest_pack_comes_first_and_the_middle_is_expected():
     state = preload_axle(trial(24, 4, 1), trial(23, 9, 2))
     limits, trials = state.preload_range(), trials_of(state)
     packs = preload_packs(state, trials, limits)
-    assert packs[0].chance == max(p.chance for p in packs)
-    assert packs[0].chance + packs[0].under + packs[0].over == pytest.approx(1)
+    assert packs[0].probability == max(p.probability for p in packs)
+    assert packs[0].probability + packs[0].under + packs[0].over == pytest.approx(1)
     assert limits.side(packs[0].torque) == "in range"
 
 

@@ -18,9 +18,18 @@ teeth = st.sampled_from(
 rings = st.floats(150, 300)
 
 
+EXAMPLE = {
+    "ring_diameter": 222.0,
+    "face_width": 32.0,
+    "offset": 38.0,
+    "spiral": math.radians(28.2),
+    "cutter_radius": 114.3,
+}
+
+
 def test_the_example_set():
     # Worked example of the project's models: 41/11, 222 mm ring, 32 mm face, E = 38 mm, r_c = 114.3 mm.
-    found = solve_pitch(11, 41, 222.0, 32.0, 38.0, math.radians(28.2), 114.3)
+    found = solve_pitch(11, 41, **EXAMPLE)
     degrees = [math.degrees(a) for a in (found.ring_angle, found.pinion_angle, found.pinion_spiral)]
     assert degrees == pytest.approx([72.5, 16.3, 50.0], abs=0.06)
     assert math.degrees(found.limit_pressure_angle) == pytest.approx(-7.8, abs=0.05)
@@ -34,7 +43,15 @@ def test_the_example_set():
 def test_the_pitch_point_is_what_it_is_defined_as(counts, ring, offset, spiral, cutter):
     n1, n2 = counts
     e = offset * ring
-    found = solve_pitch(n1, n2, ring, 0.144 * ring, e, math.radians(spiral), cutter * ring)
+    found = solve_pitch(
+        n1,
+        n2,
+        ring_diameter=ring,
+        face_width=0.144 * ring,
+        offset=e,
+        spiral=math.radians(spiral),
+        cutter_radius=cutter * ring,
+    )
     p, n, t = (np.array(v) for v in (found.point, found.normal, found.tooth))
     assert found.residual < 1e-9
     # the normal meets both axes
@@ -61,7 +78,9 @@ def test_the_pitch_point_is_what_it_is_defined_as(counts, ring, offset, spiral, 
 def test_a_small_offset_comes_to_the_spiral_bevel(counts, ring, spiral):
     n1, n2 = counts
     bevel = spiral_bevel(n2 / n1, 0.43 * ring, math.radians(spiral))
-    near = pitch_point(n2 / n1, 0.43 * ring, 1e-4 * ring, math.radians(spiral), bevel.ring_angle)
+    near = pitch_point(
+        n2 / n1, 0.43 * ring, offset=1e-4 * ring, spiral=math.radians(spiral), ring_angle=bevel.ring_angle
+    )
     assert near.pinion_angle == pytest.approx(bevel.pinion_angle, abs=1e-3)
     assert near.pinion_spiral == pytest.approx(bevel.pinion_spiral, abs=2e-3)
     assert near.point[2] == pytest.approx(bevel.point[2], rel=1e-2)
@@ -69,8 +88,8 @@ def test_a_small_offset_comes_to_the_spiral_bevel(counts, ring, spiral):
 
 def test_what_cannot_be_is_refused_in_words():
     with pytest.raises(AxleError, match="proportions that one cutter can make"):
-        solve_pitch(11, 41, 222.0, 32.0, 38.0, math.radians(28.2), 5.0)
+        solve_pitch(11, 41, **{**EXAMPLE, "cutter_radius": 5.0})
     with pytest.raises(AxleError, match="offset: 120 mm was given"):
-        pitch_point(41 / 11, 95.0, 120.0, 0.5, 1.2)
+        pitch_point(41 / 11, 95.0, offset=120.0, spiral=0.5, ring_angle=1.2)
     with pytest.raises(AxleError, match="proportions that have a pitch point"):
-        pitch_point(41 / 11, 95.0, 38.0, math.radians(89.9), 1.2)
+        pitch_point(41 / 11, 95.0, offset=38.0, spiral=math.radians(89.9), ring_angle=1.2)

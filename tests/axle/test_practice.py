@@ -16,9 +16,10 @@ from axle.practice.questions import (
 )
 from axle.practice.score import Attempt, answers_score, score
 from axle.procedure.stations import stations
-from axle.simulator.axle import Axle, Built, Limits, out_of_range
-from axle.simulator.hidden import Fault, draw
-from axle.specfile import starter_specs
+from axle.simulator.axle import AxleAssembly, Limits, SimulatedAxle, out_of_range
+from axle.simulator.fault import Fault
+from axle.simulator.true_axle import sample_axle
+from axle.spec.reader import starter_specs
 
 
 def test_the_ladder_climbs_from_questions_to_a_whole_axle_with_something_wrong():
@@ -98,19 +99,23 @@ def test_what_would_have_been_right_is_right(key):
     limits = Limits(
         0.0762,
         sheet.backlash_limits(),
-        4,
-        sheet.range("pinion_preload_new"),
-        sheet.range("carrier_preload"),
+        places=4,
+        pinion=sheet.range("pinion_preload_new"),
+        carrier=sheet.range("carrier_preload"),
         runout=sheet.single("ring_runout"),
     )
-    hidden = draw(subject_of(spec), 77)
-    best = best_of(hidden, limits)
-    crush = hidden.pinion.interference(hidden.subject.pinion_torque) / hidden.sleeve_share
-    turned = hidden.slack + crush / hidden.subject.nut_pitch * 360
-    built = Built(dict(best.packs), loaded=True, turned=turned)
-    assert out_of_range(Axle(hidden, built), limits) == ()
+    true_axle = sample_axle(subject_of(spec), 77)
+    best = best_of(true_axle, limits)
+    crush = true_axle.pinion.interference(true_axle.subject.pinion_torque) / true_axle.sleeve_share
+    turned = true_axle.slack + crush / true_axle.subject.nut_pitch * 360
+    built = AxleAssembly(dict(best.packs), loaded=True, turned=turned)
+    assert out_of_range(SimulatedAxle(true_axle, built), limits) == ()
     assert len(best.steps) >= 4
-    assert best_of(draw(subject_of(spec), 77, Fault.DRY_BEARING), limits).steps[0].startswith("Find what")
+    assert (
+        best_of(sample_axle(subject_of(spec), 77, Fault.DRY_BEARING), limits)
+        .steps[0]
+        .startswith("Find what")
+    )
 
 
 def test_an_unbuilt_axle_does_not_score_though_its_fault_was_named():

@@ -14,6 +14,7 @@ from axle.carrier.sides import SideChange, interference_change, plan_change, rin
 from axle.carrier.torque import bearing_torque
 from axle.errors import AxleError
 from axle.layout import every_layout
+from axle.measure.units import INCH_POUND
 from axle.preload.curve import (
     CARRIER_SLOPE,
     PINION_SLOPE,
@@ -22,7 +23,6 @@ from axle.preload.curve import (
     interference_for,
     torque_at,
 )
-from axle.units import INCH_POUND
 
 IN_LB = float(INCH_POUND.factor)
 layouts = st.sampled_from(every_layout())

@@ -10,33 +10,28 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from axle.advice.moves import Act
-from axle.advice.next_move import next_move
-from axle.advice.print_map import print_map
-from axle.advice.prints import (
+from axle.contact.cut import cut, families
+from axle.contact.estimate import PatchCentroids
+from axle.contact.gears import cut_of
+from axle.contact.mark import Flanked, FlankMark, Strength
+from axle.contact.patch import Patch
+from axle.contact.pattern_runout import wander
+from axle.contact.print_conditions import making_of
+from axle.contact.response import pair, response
+from axle.contact.set_chart import set_chart
+from axle.contact.target import TargetConvention, cut_for_target, targets
+from axle.errors import AxleError
+from axle.gearset import GearSet
+from axle.measure.units import IMPERIAL
+from axle.state.reading import Print
+from axle.stations.pattern import (
     Prints,
     by_school,
-    depth_words,
     read_print,
-    ring_words,
     school_lines,
     wander_words,
 )
-from axle.advice.state import Print
-from axle.contact.cut import cut, families
-from axle.contact.estimate import Middles, place
-from axle.contact.gears import cut_of
-from axle.contact.goal import School, aimed, goals
-from axle.contact.making import Making, making_of
-from axle.contact.mark import Edge, Flanked, Mark, Strength
-from axle.contact.patch import Patch
-from axle.contact.response import pair, response
-from axle.contact.set_chart import set_chart
-from axle.contact.wander import wander
-from axle.errors import AxleError
-from axle.gearset import GearSet
-from axle.layout import Place
-from axle.units import IMPERIAL, METRIC
+from axle.stations.pattern_map import print_map
 from tests.axle.test_advice import PACKS, standing_axle
 
 THOU = 0.0254
@@ -50,7 +45,7 @@ def printed(state, thou_deep: float, number: int = 1, up: float = 0.0, **more) -
     for name, lines in shown.items():
         outline = np.clip(max(lines, key=len) + np.array([0.0, up]), 0, 1)
         flanks[name] = Flanked.of(Patch(tuple((float(u), float(v)) for u, v in outline)))
-    return Print(1, 100 + number, PACKS, flanks, number, **more)
+    return Print(1, 100 + number, settings=PACKS, flanks=flanks, number=number, **more)
 
 
 def with_prints(*prints: Print, **more):
@@ -93,7 +88,7 @@ def test_fewer_corners_are_the_same_patch(count, along, up):
 def test_two_patches_have_their_common_middle():
     # Statics: the middle of two areas lies between them as the areas weigh
     small, large = Patch.box(0.1, 0.2, 0.4, 0.6), Patch.box(0.5, 0.8, 0.4, 0.6)
-    both = Mark((small, large))
+    both = FlankMark((small, large))
     weighed = (small.area * 0.15 + large.area * 0.65) / (small.area + large.area)
     assert both.centroid[0] == pytest.approx(weighed)
     assert both.reach[:2] == (0.1, 0.8)
@@ -116,7 +111,7 @@ def test_three_words_make_a_patch_and_another_word_is_refused():
 
 
 def test_faint_prints_and_few_places_are_believed_less():
-    clear, faint = Mark((BOX,)), Mark((BOX,), strength=Strength.FAINT)
+    clear, faint = FlankMark((BOX,)), FlankMark((BOX,), strength=Strength.FAINT)
     assert faint.noise > clear.noise
     assert Flanked({1: clear, 2: clear, 3: clear}).noise < Flanked({1: clear}).noise
     # what a whole print has wrong is in each of its places: it does not average out
@@ -155,7 +150,7 @@ def around(count: int, order: float, size: float, noise: float = 0.0, seed: int 
     draw, marks = np.random.default_rng(seed), {}
     for k in range(count):
         up = size * math.cos(order * 2 * math.pi * k / count + 0.7) + noise * draw.normal()
-        marks[k + 1] = Mark((Patch.box(0.25, 0.65, 0.3 + up, 0.6 + up),))
+        marks[k + 1] = FlankMark((Patch.box(0.25, 0.65, 0.3 + up, 0.6 + up),))
     return {"drive": Flanked(marks), "coast": Flanked(marks)}
 
 
@@ -163,7 +158,7 @@ def around(count: int, order: float, size: float, noise: float = 0.0, seed: int 
 @pytest.mark.parametrize("seed", range(5))
 def test_the_order_tells_ring_gear_from_pinion(order, blames, seed):
     # Models §7: once or twice around is the ring gear or carrier, N2/N1 times the pinion
-    found = wander(around(8, order, 0.09, 0.012, seed), 8, 41 / 11)
+    found = wander(around(8, order, size=0.09, noise=0.012, seed=seed), 8, 41 / 11)
     assert found.blames == blames
     assert found.order == pytest.approx(order)
 
@@ -189,7 +184,7 @@ def test_counted_teeth_say_where_the_places_are():
     teeth, marks = (1, 7, 12, 22, 30, 36), {}
     for number, tooth in enumerate(teeth, start=1):
         up = 0.1 * math.cos(41 / 11 * 2 * math.pi * (tooth - 1) / 41)
-        marks[number] = Mark((Patch.box(0.25, 0.65, 0.3 + up, 0.6 + up),), tooth=tooth)
+        marks[number] = FlankMark((Patch.box(0.25, 0.65, 0.3 + up, 0.6 + up),), tooth=tooth)
     found = wander({"drive": Flanked(marks)}, 6, 41 / 11, 41)
     assert (found.blames, found.order) == ("pinion", pytest.approx(41 / 11))
 
@@ -206,24 +201,26 @@ def test_a_steady_pattern_is_called_steady():
 @pytest.mark.parametrize("family", sorted(families()))
 @pytest.mark.parametrize("school", ["toe", "central"])
 def test_a_set_aimed_at_a_target_shows_it_when_it_is_right(family, school):
-    goal = goals({}, {})[School(school)]
-    shown = pair(aimed(cut(family, 9, 41, 222.0), goal, True))
-    assert shown.convex.centroid == pytest.approx(goal.drive, abs=0.01)
-    assert shown.concave.centroid == pytest.approx(goal.coast, abs=0.01)
+    target = targets({}, {})[TargetConvention(school)]
+    shown = pair(cut_for_target(cut(family, 9, 41, 222.0), target, True))
+    assert shown.convex.centroid == pytest.approx(target.drive, abs=0.01)
+    assert shown.concave.centroid == pytest.approx(target.coast, abs=0.01)
 
 
 def test_on_a_used_set_the_coast_flank_counts_most():
     # common practice, no source: the coast flank howls
     state = with_prints(found={"drive": BOX, "coast": BOX}, used_gears=True)
     prints = Prints(state)
-    assert prints.goal.school is School.OLD
-    item = prints.aimed(prints.goal)
+    assert prints.target.school is TargetConvention.OLD
+    item = prints.cut_for_target(prints.target)
     right = pair(item)
-    drive_off = Middles((right.convex.centroid[0], right.convex.centroid[1] - 0.08), right.concave.centroid)
-    coast_off = Middles(
+    drive_off = PatchCentroids(
+        (right.convex.centroid[0], right.convex.centroid[1] - 0.08), right.concave.centroid
+    )
+    coast_off = PatchCentroids(
         right.convex.centroid, (right.concave.centroid[0], right.concave.centroid[1] - 0.08)
     )
-    told = [abs(prints.placed(middles, prints.goal).depth) for middles in (drive_off, coast_off)]
+    told = [abs(prints.placed(centroids, prints.target).depth) for centroids in (drive_off, coast_off)]
     assert told[1] > 2 * told[0]
 
 
@@ -236,7 +233,10 @@ def test_the_chart_marks_the_cell_the_print_was_made_at(family):
     for row in range(5):
         cell = plain.rows[row][1]
         found = set_chart(
-            item, depths, opened, Middles(*(p.centroid for p in (cell.pair.convex, cell.pair.concave)))
+            item,
+            depths,
+            opened,
+            PatchCentroids(*(p.centroid for p in (cell.pair.convex, cell.pair.concave))),
         )
         assert found.nearest == (row, 1)
 
@@ -274,7 +274,7 @@ def test_along_a_row_only_backlash_changes_and_along_a_column_only_depth():
 )
 def test_the_depth_it_was_printed_at_comes_back(deep, gears):
     # Without a gauge; with one the two are weighed.
-    state = replace(standing_axle(ways={"depth": "trial"}), gears=gears)
+    state = replace(standing_axle(methods={"depth": "trial"}), gears=gears)
     says = read_print(replace(state, prints=(printed(state, deep),)))
     assert says.says == ("too deep" if deep > 0 else "too shallow")
     assert says.depth_error / THOU == pytest.approx(deep, abs=0.8)
@@ -315,7 +315,7 @@ def test_prints_that_agree_narrow_the_depth():
     one = read_print(with_prints(printed(state, 5)))
     two = read_print(with_prints(printed(state, 5.5), printed(state, 4.5, 2)))
     assert two.count == 2
-    assert two.placed.spreads[0] < one.placed.spreads[0]
+    assert two.placed.stds[0] < one.placed.stds[0]
 
 
 def test_schools_are_named_and_said_where_they_differ():
@@ -324,82 +324,10 @@ def test_schools_are_named_and_said_where_they_differ():
     assert lines[0] == "Held to a little toe-side."
     central = replace(state, aim="central")
     depths = {school: placed.depth for school, placed in by_school(central, read_print(central)).items()}
-    assert set(depths) == {School.TOE, School.CENTRAL}
-    assert read_print(central).goal.school is School.CENTRAL
+    assert set(depths) == {TargetConvention.TOE, TargetConvention.CENTRAL}
+    assert read_print(central).target.school is TargetConvention.CENTRAL
     high = Patch.box(0.25, 0.65, 0.45, 0.85)
     charted = replace(state, chart={"drive": high, "coast": high})
     said = school_lines(charted, read_print(charted), IMPERIAL)
     assert said[0] == "Held to the maker's chart."
     assert any(line.startswith("To a little toe-side instead: too deep by") for line in said)
-
-
-def test_no_place_explains_it_then_suspect_the_cut():
-    both_toe = Patch.box(0.03, 0.3, 0.3, 0.7)
-    made = Print(1, 9, PACKS, {"drive": Flanked.of(both_toe), "coast": Flanked.of(both_toe)})
-    says = read_print(with_prints(made))
-    assert says.says == "unclear"
-    assert "suspect the cut, the offset or the shaft angle" in says.findings[0]
-
-
-def test_a_hard_edge_is_never_good():
-    # common practice, no source: a hard edge at top, root or ends is overload: do not run
-    state = standing_axle()
-    made = printed(state, 0)
-    hard = {name: Flanked({1: replace(flank.first, edge=Edge.HARD)}) for name, flank in made.flanks.items()}
-    says = read_print(with_prints(replace(made, flanks=hard)))
-    assert says.says == "good"
-    assert not says.good
-    assert any("ends hard: overload" in line for line in says.findings)
-
-
-def test_a_set_that_cannot_be_computed_is_read_by_the_usual_chart():
-    state = with_prints(printed(standing_axle(), 5), gears=GearSet(20, 43))
-    says = read_print(state)
-    assert says.placed is None
-    assert "2.5 to 7.2 for a computed pattern" in says.refused
-    assert says.says == "too deep"
-    assert print_map(state) is None
-
-
-def test_what_a_print_says_in_words_and_what_it_cannot_tell():
-    state = with_prints(printed(standing_axle(), 5))
-    says = read_print(state)
-    assert depth_words(says.placed, IMPERIAL).startswith("too deep by ")
-    assert depth_words(says.placed, METRIC).endswith("mm")
-    told = ring_words(says.placed, state, says.backlash, IMPERIAL)
-    assert told.startswith("cannot be told from this print; backlash ")
-    assert told.endswith("is in range")
-
-
-def test_the_move_takes_out_what_the_print_puts_in():
-    state = standing_axle(ways={"depth": "trial"})
-    once = next_move(replace(state, prints=(printed(state, 6),)))
-    # One print of a pinion that far off leaves much open: another is cheaper than a strip-down.
-    assert once.act is Act.PRINT
-    often = tuple(printed(state, 6, number=number) for number in range(1, 5))
-    move = next_move(replace(state, prints=often))
-    assert move.act is Act.CHANGE
-    depth = next(swap for swap in move.swaps if swap.place is Place.DEPTH)
-    assert float(depth.change) / THOU == pytest.approx(-6, abs=1.2)
-
-
-def test_the_map_says_what_a_thou_does():
-    # Models §8: 1 thou of depth is about 0.02 of the height on the drive flank, 0.03 on the coast flank
-    words = print_map(standing_axle()).effects(IMPERIAL)
-    assert words["depth"].startswith("1 thou deeper: drive 2.")
-    assert "% down" in words["depth"]
-    assert words["ring"].startswith("1 thou further away: drive 0.")
-    assert print_map(standing_axle()).effects(METRIC)["depth"].startswith("0.02 mm deeper")
-
-
-def test_a_known_making_is_kept_with_the_print():
-    state = standing_axle()
-    made = printed(state, 0, making=Making(turns=3))
-    assert "runout averages out" in made.making.doubts[0]
-
-
-def test_a_chart_known_better_narrows_more_than_a_rule():
-    gears = cut("large_cutter", 11, 41, 222.0)
-    seen = Middles((0.44, 0.42), (0.42, 0.4))
-    rule, chart = place(gears, seen, cut_noise=0.03), place(gears, seen, cut_noise=0.0)
-    assert chart.spreads[0] < rule.spreads[0]

@@ -7,11 +7,24 @@ from decimal import Decimal
 
 import pytest
 
-from axle.advice.prints import read_print
-from axle.advice.progress import (
-    Mark,
+from axle.contact.mark import Flanked
+from axle.contact.patch import Patch
+from axle.errors import AxleError
+from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
+from axle.measure.units import IMPERIAL
+from axle.procedure.choices import Build
+from axle.procedure.findings import Found, contaminated, not_looked_at, parts, signs
+from axle.procedure.register import Entry, Event, entry, items, items_of, open_items
+from axle.procedure.sequence import plan
+from axle.procedure.steps import step_named
+from axle.state.reading import Print, Reading
+from axle.stations.pattern import read_print
+from axle.stations.station_state import Status
+from axle.stations.station_state import stand as stations_stand
+from axle.workflow.progress import (
     Marked,
     Records,
+    StepMarkKind,
     StepStatus,
     goes_stale,
     open_before,
@@ -20,19 +33,6 @@ from axle.advice.progress import (
     step_in_hand,
     work_at,
 )
-from axle.advice.standing import Status
-from axle.advice.standing import stand as stations_stand
-from axle.advice.state import Print, Taken
-from axle.contact.mark import Flanked
-from axle.contact.patch import Patch
-from axle.errors import AxleError
-from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
-from axle.procedure.choices import Build
-from axle.procedure.findings import Found, contaminated, not_looked_at, parts, signs
-from axle.procedure.register import Entry, Event, entry, items, items_of, open_items
-from axle.procedure.sequence import plan
-from axle.procedure.steps import step_named
-from axle.units import IMPERIAL
 from tests.axle.test_advice import PACKS, standing_axle, with_print
 
 ADJUSTERS = Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.ADJUSTERS)
@@ -60,25 +60,47 @@ def test_a_hold_passes_by_its_reading():
 
 def test_side_play_that_is_not_nil_holds():
     state = standing_axle()
-    loose = replace(state, taken=(Taken("arrival_side_play", 1, 0.08, 9, 1, {}), *state.taken))
+    loose = replace(
+        state,
+        readings=(
+            Reading("arrival_side_play", 1, value=0.08, order=9, assembly=1, settings={}),
+            *state.readings,
+        ),
+    )
     _, _, steps = walk(loose)
     assert find(steps, "arrival-side-play").held == ("Side play of the carrier, as received: not nil.",)
 
 
 def test_a_signed_deviation_passes_a_hold_until_it_is_read_again():
     state = standing_axle()
-    loose = replace(state, taken=(Taken("arrival_side_play", 1, 0.08, 9, 1, {}), *state.taken))
-    marks = {"arrival-side-play": Marked(Mark.WAIVED, 10, "Ines", "set is scrap anyway")}
+    loose = replace(
+        state,
+        readings=(
+            Reading("arrival_side_play", 1, value=0.08, order=9, assembly=1, settings={}),
+            *state.readings,
+        ),
+    )
+    marks = {
+        "arrival-side-play": Marked(StepMarkKind.WAIVED, 10, person="Ines", reason="set is scrap anyway")
+    }
     _, _, steps = walk(loose, replace(NOTHING, marks=marks))
     assert find(steps, "arrival-side-play").status is StepStatus.WAIVED
-    again = replace(loose, taken=(*loose.taken, Taken("arrival_side_play", 1, 0.09, 11, 1, {})))
+    again = replace(
+        loose,
+        readings=(
+            *loose.readings,
+            Reading("arrival_side_play", 1, value=0.09, order=11, assembly=1, settings={}),
+        ),
+    )
     _, _, steps = walk(again, replace(NOTHING, marks=marks))
     assert find(steps, "arrival-side-play").status is StepStatus.OPEN
 
 
 def test_a_deviation_on_a_station_falls_when_the_axle_is_changed():
     state = with_print(standing_axle(), (0.6, 0.95))
-    marks = {"pattern-good": Marked(Mark.WAIVED, 20, "Ines", "ran quietly", PACKS)}
+    marks = {
+        "pattern-good": Marked(StepMarkKind.WAIVED, 20, person="Ines", reason="ran quietly", settings=PACKS)
+    }
     records = replace(NOTHING, marks=marks)
     assert find(walk(state, records)[2], "pattern-good").status is StepStatus.WAIVED
     moved = replace(state, settings={**PACKS, Place.DEPTH: Decimal("0.7")})
@@ -87,7 +109,7 @@ def test_a_deviation_on_a_station_falls_when_the_axle_is_changed():
 
 def test_a_list_holds_until_it_is_closed_and_claims_do_not_help():
     open_lists = {"marks": ("Bearing cap, left: not marked yet.",)}
-    marks = {"teardown-marks-caps": Marked(Mark.DONE, 3, "Lio")}
+    marks = {"teardown-marks-caps": Marked(StepMarkKind.DONE, 3, "Lio")}
     _, _, steps = walk(standing_axle(), Records(marks, open_lists, frozenset()))
     assert find(steps, "teardown-marks-caps").status is StepStatus.HELD
     assert work_at("teardown", steps).status is Status.OUT
@@ -98,7 +120,7 @@ def test_a_list_holds_until_it_is_closed_and_claims_do_not_help():
 def test_a_pattern_never_signs_a_preload():
     # Common practice, no source: each of the four stands on its own reading.
     state = with_print(standing_axle(), (0.3, 0.7))
-    without = replace(state, taken=tuple(t for t in state.taken if t.kind != "pinion_torque"))
+    without = replace(state, readings=tuple(t for t in state.readings if t.kind != "pinion_torque"))
     held = find(walk(without)[2], "final-recheck").held
     assert any(line.startswith("Pinion preload") for line in held)
     assert find(walk(state)[2], "final-recheck").held == ()
@@ -109,7 +131,7 @@ def test_trial_bearings_hold_the_last_readings_until_the_final_ones_are_read():
     held = find(walk(state, trial="setup")[2], "final-recheck").held
     assert "set-up bearings are still in" in held[0]
     fitted = replace(state, settings={**PACKS, Place.BEARINGS: Decimal(1)})
-    marks = {"final-bearings": Marked(Mark.DONE, 30, "Ines")}
+    marks = {"final-bearings": Marked(StepMarkKind.DONE, 30, "Ines")}
     _, standings, steps = walk(fitted, replace(NOTHING, marks=marks), trial="setup")
     assert standings["backlash"].status is Status.STALE
     assert standings["backlash"].stale == "other bearings were fitted"
@@ -131,8 +153,8 @@ def test_another_cap_torque_makes_the_backlash_stale_and_the_first_does_not():
     state = standing_axle()
     first = replace(state, settings={**PACKS, Place.CAPS: Decimal(80)})
     assert stations_stand(first)["backlash"].status is Status.IN_RANGE
-    read = tuple(replace(t, settings={**PACKS, Place.CAPS: Decimal(70)}) for t in state.taken)
-    again = replace(first, taken=read)
+    read = tuple(replace(t, settings={**PACKS, Place.CAPS: Decimal(70)}) for t in state.readings)
+    again = replace(first, readings=read)
     assert stations_stand(again)["backlash"].stale == "the caps were torqued otherwise"
 
 
@@ -141,7 +163,10 @@ def test_the_step_in_hand_is_the_one_begun_last_else_the_next():
     station = station_in_hand(made, standings, steps)
     assert station == "teardown"
     assert step_in_hand(steps, station).step.step == "teardown-tools-count"
-    marks = {"fit-heat": Marked(Mark.BEGUN, 4, "Lio"), "fit-press": Marked(Mark.BEGUN, 2, "Lio")}
+    marks = {
+        "fit-heat": Marked(StepMarkKind.BEGUN, 4, "Lio"),
+        "fit-press": Marked(StepMarkKind.BEGUN, 2, "Lio"),
+    }
     _, _, steps = walk(standing_axle(), replace(NOTHING, marks=marks))
     assert step_in_hand(steps, "teardown").step.step == "fit-heat"
 
@@ -160,14 +185,18 @@ def test_a_used_set_is_held_to_its_old_pattern():
     old = Patch.box(0.25, 0.65, 0.5, 0.9)
     state = replace(standing_axle(), found={"drive": old, "coast": old}, used_gears=True)
     same = replace(
-        state, prints=(Print(1, 9, PACKS, {"drive": Flanked.of(old), "coast": Flanked.of(old)}),)
+        state,
+        prints=(Print(1, 9, settings=PACKS, flanks={"drive": Flanked.of(old), "coast": Flanked.of(old)}),),
     )
     assert read_print(same).says == "good"
     assert any("old wear" in line for line in read_print(same).findings)
     assert read_print(replace(same, used_gears=False)).says == "too shallow"
     ideal = Patch.box(0.25, 0.65, 0.3, 0.7)
     chart = replace(
-        state, prints=(Print(1, 9, PACKS, {"drive": Flanked.of(ideal), "coast": Flanked.of(ideal)}),)
+        state,
+        prints=(
+            Print(1, 9, settings=PACKS, flanks={"drive": Flanked.of(ideal), "coast": Flanked.of(ideal)}),
+        ),
     )
     assert read_print(chart).says == "too deep"
 
@@ -261,9 +290,9 @@ def test_bearings_say_why_they_died():
     # Common practice, no source: blue and galled is lubrication, flaked is overload.
     assert "Lubrication" in signs()["blue"].cause
     assert "Overload" in signs()["flaked"].cause
-    assert contaminated([Found("carrier_left", "rust", "replace", "water line")])
-    assert not contaminated([Found("carrier_left", "blue", "replace", "galled")])
-    assert len(not_looked_at([Found("gears", "sound", "keep", "")])) == len(parts()) - 1
+    assert contaminated([Found("carrier_left", "rust", decision="replace", reason="water line")])
+    assert not contaminated([Found("carrier_left", "blue", decision="replace", reason="galled")])
+    assert len(not_looked_at([Found("gears", "sound", decision="keep", reason="")])) == len(parts()) - 1
 
 
 @pytest.mark.parametrize(

@@ -13,14 +13,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import least_squares
 
-from axle.advice.runs import Run, alias_words, diagnose, holes_words, tell_apart
-from axle.advice.state import AxleState, Taken
 from axle.errors import AxleError
 from axle.gearset import GearSet
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
+from axle.measure.units import IMPERIAL
 from axle.runout import aliased, best, clockings, in_lash, read_around, split
-from axle.spec import Sheet, spec_value
-from axle.units import IMPERIAL
+from axle.spec.sheet import Sheet, spec_value
+from axle.state.axle_state import AxleState
+from axle.state.reading import Reading, Run
+from axle.stations.runout import alias_words, diagnose, holes_words, tell_apart
 
 SIZES = st.floats(0.005, 0.4)
 ANGLES = st.floats(0.0, math.tau - 1e-9)
@@ -200,20 +201,24 @@ def test_a_wedge_shows_in_the_backlash():
 SHEET = Sheet(
     "trial",
     {
-        "ring_runout": spec_value("ring_runout", None, "0.10", "mm", "maker"),
-        "flange_runout": spec_value("flange_runout", None, "0.08", "mm", "maker"),
+        "ring_runout": spec_value("ring_runout", None, high="0.10", unit="mm", source="maker"),
+        "flange_runout": spec_value("flange_runout", None, high="0.08", unit="mm", source="maker"),
     },
 )
 LAYOUT = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
 
 
 def axle(*runs: Run, play: float | None = 0.0, **more) -> AxleState:
-    taken = () if play is None else (Taken("arrival_side_play", 1, play, 1, 1, {}),)
-    return AxleState(LAYOUT, GearSet(9, 38), SHEET, taken=taken, runs=runs, **more)
+    taken = (
+        ()
+        if play is None
+        else (Reading("arrival_side_play", 1, value=play, order=1, assembly=1, settings={}),)
+    )
+    return AxleState(LAYOUT, GearSet(9, 38), SHEET, readings=taken, runs=runs, **more)
 
 
 def ring(row: list[float], clock: int = 0, order: int = 5, part: str = "ring", number: int = 1) -> Run:
-    return Run(number, part, (tuple(row),), order, {Place.CLOCK: Decimal(clock)})
+    return Run(number, part, turns=(tuple(row),), order=order, settings={Place.CLOCK: Decimal(clock)})
 
 
 def turned(flange: complex, gear: complex, holes: int, n: int = 12) -> list[float]:
@@ -245,19 +250,19 @@ def turned(flange: complex, gear: complex, holes: int, n: int = 12) -> list[floa
     ],
 )
 def test_which_part_is_to_blame(state, act):
-    told = diagnose(state, IMPERIAL)
-    assert told.act == act, told
-    assert told.title
-    assert told.why
+    diagnosis = diagnose(state, IMPERIAL)
+    assert diagnosis.act == act, diagnosis
+    assert diagnosis.title
+    assert diagnosis.why
 
 
 def test_a_gear_is_clocked_to_cancel_its_flange():
     # Flange and gear alike at the same angle: half a turn of the gear takes the runout out.
     state = axle(ring(turned(0.05, 0.05, 0)), ring(turned(0.05, 0.05, 3), 3, 4))
-    told = diagnose(state, IMPERIAL)
-    assert told.best.holes == 5
-    assert told.best.total == pytest.approx(0, abs=1e-6)
-    assert "7.9 → 0.0 thou" in told.title
+    diagnosis = diagnose(state, IMPERIAL)
+    assert diagnosis.best.holes == 5
+    assert diagnosis.best.total == pytest.approx(0, abs=1e-6)
+    assert "7.9 → 0.0 thou" in diagnosis.title
 
 
 def test_gear_and_flange_are_told_as_seen_from_the_gear_s_place_now():

@@ -8,21 +8,22 @@ from decimal import Decimal
 
 import pytest
 
-from axle.advice.carrier_preload import wanted_interference
-from axle.advice.moves import Act
-from axle.advice.next_move import next_move
-from axle.advice.pinion_preload import preload_start
-from axle.advice.standing import stand
-from axle.advice.two_measures import disagreement
 from axle.carrier.schools import usual_interference
+from axle.decision.move import Act
+from axle.decision.next_move import next_move
 from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy, SpacerSeat, every_layout
+from axle.measure.units import IMPERIAL
 from axle.procedure.choices import Build
 from axle.procedure.sequence import plan
 from axle.procedure.stations import reading_kinds, station_of, stations
-from axle.spec import spec_value
-from axle.units import IMPERIAL
+from axle.spec.sheet import spec_value
+from axle.stations.carrier_preload import wanted_interference
+from axle.stations.pinion_trials import preload_start
+from axle.stations.station_state import stand
+from axle.stations.two_measures import disagreement
+from benchmarks.closed_loop.shop import LAYOUTS
 from tests.axle.rig import IN_LB, SHEET, THOU, drawer, mm
-from tests.axle.test_advice import LAYOUTS, PACKS, taken
+from tests.axle.test_advice import PACKS, taken
 from tests.axle.test_lash import bare, by, lash, play
 
 COVERS, ADJUSTERS, SHIMS = (by(c) for c in (CarrierBy.COVERS, CarrierBy.ADJUSTERS, CarrierBy.OUTBOARD))
@@ -31,7 +32,7 @@ NO_TORQUE = replace(SHEET, values={k: v for k, v in SHEET.values.items() if k !=
 
 def without_torques(state):
     """The state before the whole was turned."""
-    return replace(state, taken=tuple(t for t in state.taken if t.kind != "total_torque"))
+    return replace(state, readings=tuple(t for t in state.readings if t.kind != "total_torque"))
 
 
 # ---- hints and cautions follow the layout
@@ -40,8 +41,8 @@ def without_torques(state):
 @pytest.mark.parametrize("layout", every_layout(), ids=str)
 def test_every_hint_speaks_of_what_the_axle_has(layout):
     for name, kind in reading_kinds().items():
-        ways = [way for way in stations()[station_of(name)].ways if name in way.kinds]
-        if ways and not [way for way in ways if way in stations()[station_of(name)].ways_on(layout)]:
+        methods = [method for method in stations()[station_of(name)].methods if name in method.kinds]
+        if methods and not [m for m in methods if m in stations()[station_of(name)].methods_on(layout)]:
             continue  # not offered on this layout
         hint = kind.hint_on(layout)
         assert re.search(r"[.!]$", hint), (name, hint)
@@ -107,7 +108,7 @@ def test_with_neither_a_figure_nor_a_torque_it_asks():
             (("held_backlash", 9), ("gap_ring", 190), ("gap_far", 185)), start=200
         )
     ]
-    state = replace(bare(SHIMS, "subtraction", "gaps"), sheet=NO_TORQUE, taken=(*bare().taken, *gaps))
+    state = replace(bare(SHIMS, "subtraction", "gaps"), sheet=NO_TORQUE, readings=(*bare().readings, *gaps))
     empty = {p: v for p, v in PACKS.items() if p in (Place.DEPTH, Place.PRELOAD)}
     move = next_move(replace(state, settings=empty, drawer={place: drawer() for place in Place}))
     assert not move.swaps or move.title != "Fit both side packs"
@@ -120,11 +121,11 @@ def first_fit(school: str, layout: Layout = SHIMS):
     """Gaps on both sides and the backlash that the carrier was held at, nothing fitted on the sides yet."""
     pinion = {p: v for p, v in PACKS.items() if p in (Place.DEPTH, Place.PRELOAD)}
     state = bare(layout, school, "gaps")
-    kept = tuple(t for t in state.taken if t.kind not in ("total_torque", "backlash"))
+    kept = tuple(t for t in state.readings if t.kind not in ("total_torque", "backlash"))
     rows = (("held_backlash", 9.0), ("gap_ring", 190.0), ("gap_far", 185.0))
     read = tuple(taken(k, v * THOU, 200 + n, settings=pinion) for n, (k, v) in enumerate(rows))
     shims = {place: drawer() for place in Place}
-    return replace(state, settings=pinion, taken=(*kept, *read), drawer=shims)
+    return replace(state, settings=pinion, readings=(*kept, *read), drawer=shims)
 
 
 def test_by_one_side_the_first_build_stands_under_its_range():
@@ -178,11 +179,11 @@ def test_the_same_packs_go_back_corrected_for_their_bearings(layout, sign):
         replace(taken("stand_left", 24.00, 300), place=1),
         replace(taken("stand_left", 24.05, 301), place=3),
     )
-    kept = tuple(t for t in state.taken if t.kind not in ("total_torque", "backlash"))
+    kept = tuple(t for t in state.readings if t.kind not in ("total_torque", "backlash"))
     state = replace(
         state,
         settings=pinion,
-        taken=(*kept, *heights),
+        readings=(*kept, *heights),
         drawer={place: drawer() for place in Place},
         old_packs={Place.RING: mm(193), Place.FAR: mm(190)},
     )
@@ -197,7 +198,11 @@ def test_the_same_packs_go_back_corrected_for_their_bearings(layout, sign):
 
 
 def test_two_measures_that_disagree_are_both_named_and_asked_about():
-    limits = {"carrier_interference": spec_value("carrier_interference", "10", "14", "thou", "published")}
+    limits = {
+        "carrier_interference": spec_value(
+            "carrier_interference", "10", high="14", unit="thou", source="published"
+        )
+    }
     sheet = replace(SHEET, values={**SHEET.values, **limits})
     state = play(bare(SHIMS, "both_sides"), 4)
     at = {**PACKS, Place.RING: mm(201), Place.FAR: mm(198)}
@@ -205,14 +210,16 @@ def test_two_measures_that_disagree_are_both_named_and_asked_about():
         state,
         settings=at,
         sheet=sheet,
-        taken=(*state.taken, replace(taken("carrier_torque", 4 * IN_LB, 400, settings=at), count=1)),
+        readings=(*state.readings, replace(taken("carrier_torque", 4 * IN_LB, 400, settings=at), count=1)),
     )
     words = disagreement(loose, IMPERIAL)
     assert "interference is in range" in words
     assert "torque is under" in words
     assert "The sheet gives both" in words
     assert words in stand(loose)["carrier_preload"].result.why
-    agreed = replace(loose, taken=(*state.taken, taken("carrier_torque", 15 * IN_LB, 400, settings=at)))
+    agreed = replace(
+        loose, readings=(*state.readings, taken("carrier_torque", 15 * IN_LB, 400, settings=at))
+    )
     assert disagreement(agreed, IMPERIAL) == ""
 
 
@@ -233,10 +240,10 @@ def test_a_stack_against_a_step_with_nothing_known_is_built_up_by_hand():
     state = replace(bare(step), settings=fit, drawer={place: drawer() for place in Place})
     kept = tuple(
         replace(t, settings=fit)
-        for t in state.taken
+        for t in state.readings
         if t.kind == "depth_feeler" or "arrival" in t.kind or t.kind == "ring_runout"
     )
-    move = next_move(replace(state, taken=kept))
+    move = next_move(replace(state, readings=kept))
     assert move.station == "pinion_preload"
     assert any("finger-tight nut" in note for note in move.notes)
 

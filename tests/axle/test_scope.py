@@ -6,17 +6,16 @@ from dataclasses import replace
 from decimal import Decimal
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from axle.advice.inspection import Verdict, check, reuse
-from axle.advice.judge import is_together
-from axle.advice.moves import Act
-from axle.advice.next_move import next_move
-from axle.advice.standing import Status, stand
+from axle.decision.move import Act
+from axle.decision.next_move import next_move
+from axle.decision.policy import is_together
 from axle.errors import AxleError
 from axle.fasteners.groups import torque_sheet
 from axle.layout import CarrierBy, Place
+from axle.measure.units import IMPERIAL
 from axle.procedure.choices import Build
 from axle.procedure.findings import Found, not_looked_at, parts
 from axle.procedure.register import items, items_of, open_items
@@ -24,11 +23,14 @@ from axle.procedure.scope import scope_of, scopes
 from axle.procedure.sequence import plan, too_early
 from axle.procedure.stations import stations
 from axle.procedure.steps import steps
-from axle.spec import spec_value
-from axle.units import IMPERIAL
+from axle.spec.sheet import spec_value
+from axle.stations.inspection import InspectionVerdict, check, reuse
+from axle.stations.station_state import Status, stand
+from benchmarks.closed_loop.shop import LAYOUTS
 from tests.axle.rig import SHEET, THOU, drawer, mm
-from tests.axle.test_advice import LAYOUTS, PACKS, taken, with_print
+from tests.axle.test_advice import PACKS, taken, with_print
 from tests.axle.test_lash import bare, by, lash
+from tests.shares import share_of
 
 PINION = (Place.DEPTH, Place.PRELOAD)
 
@@ -68,6 +70,7 @@ def test_what_is_left_out_asks_for_nothing(layout, scope):
 
 
 @pytest.mark.parametrize("scope", ["pinion_set", "carrier"])
+@settings(max_examples=share_of(100, 40))
 @given(
     layout=st.sampled_from(LAYOUTS),
     far=st.integers(-14, 14),
@@ -99,7 +102,7 @@ def test_advice_of_a_carrier_job_begins_at_the_carrier():
         replace(
             state,
             sheet=SHEET,
-            taken=(*state.taken, taken("carrier_torque", 1.9, order=99, settings=settings)),
+            readings=(*state.readings, taken("carrier_torque", 1.9, order=99, settings=settings)),
         ),
         "carrier",
     )
@@ -111,8 +114,8 @@ def test_advice_of_a_carrier_job_begins_at_the_carrier():
 def test_a_print_against_a_pinion_that_others_set_names_it_and_moves_nothing():
     shims = {p: drawer() for p in PACKS}
     state = lash(replace(bare(), layout=by(CarrierBy.OUTBOARD), drawer=shims, settings=PACKS), 9, 9, 9, 9)
-    read = (*state.taken, taken("carrier_torque", 1.9, order=99, settings=PACKS))
-    state = covering(with_print(replace(state, sheet=SHEET, taken=read), (0.02, 0.4)), "pinion_set")
+    read = (*state.readings, taken("carrier_torque", 1.9, order=99, settings=PACKS))
+    state = covering(with_print(replace(state, sheet=SHEET, readings=read), (0.02, 0.4)), "pinion_set")
     move = next_move(state)
     assert move.act in (Act.LOOK, Act.PRINT, Act.READ)
     assert not move.swaps
@@ -127,21 +130,23 @@ def test_parts_left_out_are_not_waited_for():
 
 
 def test_an_inspection_holds_what_was_read_to_the_limits_for_using_it_on():
-    reuse_limits = {"reuse_backlash": spec_value("reuse_backlash", "5", "16", "thou", "demo")}
+    reuse_limits = {
+        "reuse_backlash": spec_value("reuse_backlash", "5", high="16", unit="thou", source="demo")
+    }
     sheet = replace(SHEET, values={**SHEET.values, **reuse_limits})
     read = (taken("arrival_side_play", 0.05), taken("arrival_backlash", 18 * THOU))
-    state = covering(replace(bare(), sheet=sheet, taken=read), "inspection")
-    found = [Found("pinion_outer", "flaked", "replace", "pitted race")]
-    held = reuse(state, found, IMPERIAL)
-    out = [line.words for line in held if line.is_out]
+    state = covering(replace(bare(), sheet=sheet, readings=read), "inspection")
+    found = [Found("pinion_outer", "flaked", decision="replace", reason="pitted race")]
+    reuse_lines = reuse(state, found, IMPERIAL)
+    out = [line.words for line in reuse_lines if line.is_out]
     assert [w for w in out if w.startswith("Side play") or "side play" in w.lower()]
     assert [w for w in out if "18.0 thou" in w and "5" in w and "16" in w]
     assert [w for w in out if "pitted race" in w]
-    assert [line for line in held if "not looked at" in line.words and not line.is_out]
+    assert [line for line in reuse_lines if "not looked at" in line.words and not line.is_out]
     with pytest.raises(AxleError, match="Beyond its limit"):
-        check(Verdict("serviceable", until="spring"), held)
-    check(Verdict("serviceable", "new outer bearing", "spring"), held)
-    check(Verdict("not"), held)
+        check(InspectionVerdict("serviceable", until="spring"), reuse_lines)
+    check(InspectionVerdict("serviceable", "new outer bearing", "spring"), reuse_lines)
+    check(InspectionVerdict("not"), reuse_lines)
 
 
 @pytest.mark.parametrize(
@@ -154,11 +159,11 @@ def test_an_inspection_holds_what_was_read_to_the_limits_for_using_it_on():
 )
 def test_a_verdict_without_what_it_needs_is_refused(given, said):
     with pytest.raises(AxleError, match=said):
-        Verdict(*given)
+        InspectionVerdict(*given)
 
 
 def test_a_verdict_is_written_as_it_is_signed():
-    assert Verdict("work", "new seals", "next service").lines == (
+    assert InspectionVerdict("work", "new seals", "next service").lines == (
         "Serviceable once the work is done.",
         "With: new seals.",
         "Until: next service.",

@@ -11,24 +11,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from axle.errors import AxleError
-from axle.shims import (
-    Pack,
-    Piece,
-    Role,
-    Rules,
-    broken_rules,
-    choose,
-    miced,
-    named_pieces,
-    reachable,
-    to_order,
-)
+from axle.shims.choose import broken_rules, choose, named_pieces, reachable, to_order
+from axle.shims.pieces import Pack, Piece, PieceRole, Rules, miced
 
 sizes = st.sampled_from(["0.0508", "0.0762", "0.127", "0.254", "0.26", "0.50", "0.5055", "1.016", "1.524"])
-pieces = st.tuples(sizes, st.booleans(), st.booleans(), st.sampled_from(Role))
+pieces = st.tuples(sizes, st.booleans(), st.booleans(), st.sampled_from(PieceRole))
 drawers = st.lists(pieces, min_size=1, max_size=9).map(
     lambda rows: [
-        Piece(i, Decimal(size), damaged, role, cast) for i, (size, damaged, cast, role) in enumerate(rows)
+        Piece(i, Decimal(size), damaged=damaged, role=role, cast=cast)
+        for i, (size, damaged, cast, role) in enumerate(rows)
     ]
 )
 wants = st.decimals(min_value="0.05", max_value="4", places=3)
@@ -41,13 +32,15 @@ def every_pack(drawer: list[Piece], rules: Rules) -> list[Pack]:
     """Every pack there is within the rules, by brute force."""
     sound = [piece for piece in drawer if not piece.damaged]
     packs = [Pack(c) for count in range(1, rules.most + 1) for c in combinations(sound, count)]
-    based = rules.base_first and any(p.role in (Role.BASE, Role.MASTER) for p in sound)
+    based = rules.base_first and any(p.role in (PieceRole.BASE, PieceRole.MASTER) for p in sound)
     return [pack for pack in packs if allowed(pack, rules, based=based)]
 
 
 def allowed(pack: Pack, rules: Rules, *, based: bool) -> bool:
     """The rules, written out: few thin ones, no cast ones stacked, one base shim."""
-    loose = [p for p in pack.pieces if not (rules.base_first and p.role in (Role.BASE, Role.MASTER))]
+    loose = [
+        p for p in pack.pieces if not (rules.base_first and p.role in (PieceRole.BASE, PieceRole.MASTER))
+    ]
     bases = len(pack.pieces) - len(loose)
     thin = sum(p.thickness < rules.thin and not p.cast for p in loose)
     return thin <= rules.most_thin and sum(p.cast for p in loose) <= 1 and bases == int(based)
@@ -106,7 +99,7 @@ def test_every_reachable_thickness_and_no_other(drawer, wanted, rules):
 def test_an_order_makes_the_pack_possible(drawer, wanted, catalogue, rules):
     # One piece if one will do, else two: held to fitting the ordered pieces by brute force.
     tolerance, ordered = Decimal("0.02"), [Decimal(size) for size in sorted(catalogue)]
-    found = to_order(wanted, tolerance, drawer, ordered, rules)
+    orders = to_order(wanted, tolerance, drawer=drawer, sizes=ordered, rules=rules)
     sound = [p for p in drawer if not p.damaged]
 
     def possible(group: tuple[Decimal, ...]) -> bool:
@@ -119,8 +112,8 @@ def test_an_order_makes_the_pack_possible(drawer, wanted, catalogue, rules):
 
     one = [(size,) for size in ordered if possible((size,))]
     two = [pair for pair in combinations_with_replacement(ordered, 2) if possible(pair)]
-    assert bool(found) == bool(one or two)
-    for order in found:
+    assert bool(orders) == bool(one or two)
+    for order in orders:
         assert len(order.sizes) == (1 if one else 2)
         assert possible(tuple(order.sizes))
 
@@ -167,7 +160,7 @@ def test_a_piece_is_the_mean_of_its_readings_to_the_last_place():
 def test_broken_rules_are_named():
     # Common practice, no source: cast shims are not stacked, thin ones are few, base shims first.
     thin = [Piece(n, Decimal("0.1")) for n in range(4)]
-    base = [Piece(9, Decimal(2), role=Role.BASE)]
+    base = [Piece(9, Decimal(2), role=PieceRole.BASE)]
     said = broken_rules(thin, base, Rules(base_first=True))
     assert "4 thin pieces spring" in said[0]
     assert "base shims go in on both sides first" in said[1]
@@ -202,8 +195,8 @@ def test_thou_and_micrometre_sizes_mix_exactly():
 
 def test_named_pieces_are_found_to_a_fifth_of_a_thou():
     drawer = [Piece(1, Decimal("0.508")), Piece(2, Decimal("0.5105")), Piece(3, Decimal("0.254"))]
-    found = named_pieces([Decimal("0.254"), Decimal("0.51")], drawer)
-    assert [piece.key for piece in found.pieces] == [2, 3]
+    pack = named_pieces([Decimal("0.254"), Decimal("0.51")], drawer)
+    assert [piece.key for piece in pack.pieces] == [2, 3]
 
 
 @pytest.mark.parametrize(

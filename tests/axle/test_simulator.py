@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from axle.measure.parse import unit_named
 from axle.procedure.stations import reading_kinds
 from axle.simulator.instruments import answer, channels
-from axle.units import unit_named
 
 
 @pytest.mark.parametrize("kind", list(channels()))

@@ -10,10 +10,11 @@ import pytest
 
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, PreloadBy
-from axle.limits import Range, Rule
-from axle.spec import SOURCE_WORDS, Sheet, Source, SpecValue, spec_keys, spec_value
-from axle.specfile import LAYOUT_CHOICES, choice_words, read_spec, starter_specs
-from axle.units import INCH_POUND, THOU, Dimension
+from axle.measure.range import Range
+from axle.measure.units import INCH_POUND, THOU, Dimension
+from axle.spec.limits import BacklashRule
+from axle.spec.reader import LAYOUT_CHOICES, choice_words, read_spec, starter_specs
+from axle.spec.sheet import SOURCE_WORDS, Sheet, Source, SpecValue, spec_keys, spec_value
 
 
 def sheet(**values) -> Sheet:
@@ -57,8 +58,8 @@ def test_every_value_says_where_it_comes_from():
 
 def test_backlash_limits_with_and_without_spread():
     both = sheet(backlash=("7", "11", "thou", "demo"), backlash_spread=(None, "3", "thou", "demo"))
-    assert both.backlash_limits().spread == pytest.approx(0.0762)
-    assert sheet(backlash=("7", "11", "thou", "demo")).backlash_limits().spread == math.inf
+    assert both.backlash_limits().variation == pytest.approx(0.0762)
+    assert sheet(backlash=("7", "11", "thou", "demo")).backlash_limits().variation == math.inf
     assert sheet().backlash_limits() is None
 
 
@@ -84,9 +85,9 @@ def test_a_value_that_cannot_be_is_refused(row, words):
 @pytest.mark.parametrize(
     ("values", "words"),
     [
-        ({"horn": SpecValue(None, Decimal(1), THOU, Source.DEMO)}, "“horn” was given"),
+        ({"horn": SpecValue(None, Decimal(1), unit=THOU, source=Source.DEMO)}, "“horn” was given"),
         (
-            {"backlash": SpecValue(None, Decimal(1), INCH_POUND, Source.DEMO)},
+            {"backlash": SpecValue(None, Decimal(1), unit=INCH_POUND, source=Source.DEMO)},
             "Backlash at the heel: a value in in·lb was given; a length is wanted",
         ),
     ],
@@ -156,7 +157,7 @@ def test_angles_come_in_degrees_and_rules_as_words():
     data = copy.deepcopy(starter_specs()["works-van"]) | {"backlash_rule": "every"}
     spec = read_spec(data)
     assert spec.gears.drive_angle == pytest.approx(math.radians(15))
-    assert spec.sheet.backlash_rule is Rule.EVERY
+    assert spec.sheet.backlash_rule is BacklashRule.EVERY
 
 
 def test_every_choice_has_words():

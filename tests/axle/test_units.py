@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from axle.errors import AxleError
-from axle.units import (
+from axle.measure.parse import Plausible, echo, parse, parse_warming, question, unit_named
+from axle.measure.units import (
     FOOT_POUND,
     HOLE,
     HUNDREDTH_MM,
@@ -22,14 +23,8 @@ from axle.units import (
     THOU,
     UNITS,
     Dimension,
-    Plausible,
     brief,
-    echo,
-    parse,
-    parse_warming,
-    question,
     show,
-    unit_named,
 )
 
 ROTATING = Plausible(Decimal("0.2"), Decimal(6))

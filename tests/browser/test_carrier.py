@@ -8,9 +8,9 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from axle.layout import Place
-from demo.load import Bench
+from demo.player import Bench
 from instruments.simulated import Conversation, Server
-from shop.jobs import bridge
+from shop.jobs import loading
 from shop.jobs.models import Reading
 from shop.people.models import Shop, User
 from tests.browser.test_pinion import at_depth, go, state
@@ -78,7 +78,7 @@ def foretold(bench: Bench) -> float:
 
 
 def standings(bench: Bench):
-    return bridge.load(bench.job).standings
+    return loading.load(bench.job).standings
 
 
 def test_thin_spacers_solve_both_sides(lash: Page, live_server):

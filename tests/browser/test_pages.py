@@ -52,18 +52,22 @@ VIEWS = [
 ]
 
 
-def axe_finds(page: Page) -> list[str]:
-    found = Axe().run(page).response["violations"]
+def axe_finds(page: Page, only: str = "") -> list[str]:
+    rules = {"runOnly": [only]} if only else {}
+    found = Axe().run(page, options={"resultTypes": ["violations"], **rules}).response["violations"]
     return [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in found]
 
 
-@pytest.mark.parametrize("theme", ["light", "dark"])
-def test_axe_finds_nothing_on_any_main_view(lash: Page, live_server, theme):
-    lash.evaluate(f"localStorage.setItem('lash-theme', '{theme}')")
-    # Colours change with the theme, shapes and names do not: the dark theme is tried on every other view.
-    for view in VIEWS if theme == "light" else VIEWS[::2]:
+def test_axe_finds_nothing_on_any_main_view(lash: Page, live_server):
+    for view in VIEWS:
         lash.goto(live_server.url + view)
-        assert axe_finds(lash) == [], f"{view}, {theme}"
+        assert axe_finds(lash) == [], view
+        # Colours change with the theme, shapes and names do not.
+        lash.evaluate(
+            "document.documentElement.dataset.theme = 'dark';"
+            "Promise.allSettled(document.getAnimations().map(change => change.finished))"
+        )
+        assert axe_finds(lash, only="color-contrast") == [], f"{view}, dark"
     lash.get_by_role("button", name="Out").click()
     assert axe_finds(lash) == [], "sign-in"
 

@@ -8,9 +8,9 @@ import time
 import pytest
 from playwright.sync_api import Page, expect
 
-from axle.advice.print_map import print_map
 from axle.simulator.photo import Scene, photograph
-from shop.jobs import bridge
+from axle.stations.pattern_map import print_map
+from shop.jobs import loading
 from shop.jobs.models import Job, Pattern
 from tests.browser.test_pages import axe_finds
 from tests.shop.test_pattern_pages import AT, FlankView, axle
@@ -23,12 +23,14 @@ def prints(tmp_path):
     """Photos of both flanks of an axle 5 thou too deep, with the flank's corners in the picture."""
     from PIL import Image
 
-    state = bridge.load(Job.objects.get(number=AT)).state
+    state = loading.load(Job.objects.get(number=AT)).state
     shown = print_map(state).at(5 * 0.0254, 0.0).outlines
     made = {}
     for seed, (flank, lines) in enumerate(shown.items()):
         outline = tuple((float(u), float(v)) for u, v in max(lines, key=len)[::2])
-        scene = Scene(outline, "blue", (1400, 900), (12, -8), 3, slope=0.4, glare=0.02, blur=1.5)
+        scene = Scene(
+            outline, "blue", size=(1400, 900), tilt=(12, -8), roll=3, slope=0.4, glare=0.02, blur=1.5
+        )
         shot = photograph(scene, seed=seed)
         Image.fromarray(shot.image).save(tmp_path / f"{flank}.jpg", quality=92)
         made[flank] = tmp_path / f"{flank}.jpg", shot.corners

@@ -8,11 +8,13 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from axle.layout import Place
-from axle.units import THOU, parse
-from demo.load import Bench
-from shop.jobs import bridge, services
+from axle.measure.parse import parse
+from axle.measure.units import THOU
+from demo.player import Bench
+from shop.jobs import loading
+from shop.jobs.actions import opening
+from shop.jobs.actions.opening import NewJob
 from shop.jobs.models import Job
-from shop.jobs.services import NewJob
 from shop.people.models import User
 from shop.specs.models import SpecSheet
 from shop.stock.models import ShimLot
@@ -23,8 +25,17 @@ def at_depth(sheet: str, mark: str = "0", **choices: str) -> Bench:
     """A new job with everything before the pinion done."""
     owner = User.objects.get(username="ines")
     kept = SpecSheet.objects.of(owner.shop).get(name__startswith=sheet)
-    given = NewJob(f"Test of {sheet}", "", "", date(2026, 3, 2), None, True, parse(mark, THOU), "longer")
-    bench = Bench(owner, services.open_job(owner, kept, given))
+    new_job = NewJob(
+        f"Test of {sheet}",
+        "",
+        complaint="",
+        arrived_on=date(2026, 3, 2),
+        promised_on=None,
+        new_bearings=True,
+        mark=parse(mark, THOU),
+        mark_convention="longer",
+    )
+    bench = Bench(owner, opening.open_job(owner, kept, new_job))
     if choices:
         bench.choose(**choices)
     bench.arrive("2", ("12", "12", "12", "12"), "24")
@@ -33,7 +44,7 @@ def at_depth(sheet: str, mark: str = "0", **choices: str) -> Bench:
 
 
 def state(number: int):
-    return bridge.load(Job.objects.get(number=number)).state
+    return loading.load(Job.objects.get(number=number)).state
 
 
 def go(page: Page, live_server, bench: Bench, station: str) -> None:
@@ -84,7 +95,9 @@ def test_head_shim_and_spacer_two_ways_compared_and_trials(lash: Page, live_serv
     enter(lash, "22")
     expect(lash.locator(".rail a", has_text="Pinion preload")).to_contain_text("in range")
     assert {"both", "seal", "oil"} <= set(
-        next(t for t in state(bench.number).taken if t.value < 1.5 and t.kind == "pinion_torque").conditions
+        next(
+            t for t in state(bench.number).readings if t.value < 1.5 and t.kind == "pinion_torque"
+        ).conditions
     )
 
 

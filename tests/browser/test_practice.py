@@ -7,7 +7,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from axle.practice.ladder import exercise_named
-from shop.jobs import exercises
+from shop.jobs.actions import exercises
 from shop.jobs.models import PracticeRun
 from shop.people.models import User
 

@@ -11,7 +11,7 @@ from django.utils import timezone
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from shop.jobs import bridge
+from shop.jobs import loading
 from shop.jobs.models import Job, Photo, StepMark, Timer
 from tests.browser.conftest import sign_in
 from tests.browser.test_walk import enter, press
@@ -60,7 +60,7 @@ def finish(page: Page, job: str, station: str) -> None:
 
 
 def state_of(number: int) -> dict[str, str]:
-    axle = bridge.load(Job.objects.get(number=number))
+    axle = loading.load(Job.objects.get(number=number))
     return {s.step.step: s.status.value for s in axle.progress}
 
 

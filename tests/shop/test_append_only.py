@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from django.db import DatabaseError, connection, transaction
 
-from shop.jobs import services
+from shop.jobs.actions import readings
 from shop.jobs.models import (
     Finding,
     Job,
@@ -68,7 +68,7 @@ def test_the_orm_is_refused_too(demo, model):
 def test_a_strike_is_a_new_row_with_a_reason(owner):
     job = Job.objects.get(number=412)
     reading = Reading.objects.filter(assembly__job=job, kind="backlash").last()
-    strike = services.strike(owner, job, job.version, reading.pk, "indicator slipped")
+    strike = readings.strike(owner, job, job.version, reading.pk, "indicator slipped")
     assert strike.strikes_id == reading.pk
     assert strike.value is None
     assert strike.reason == "indicator slipped"
@@ -78,6 +78,6 @@ def test_a_strike_is_a_new_row_with_a_reason(owner):
 
 def test_a_job_keeps_its_history(owner):
     job = Job.objects.get(number=412)
-    services.choose_way(owner, job, job.version, "depth", "old")
+    readings.choose_method(owner, job, job.version, "depth", "old")
     assert job.history.count() > 3
     assert job.history.first().ways == {"depth": "old"}

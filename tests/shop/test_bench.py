@@ -13,12 +13,6 @@ from shop.jobs.models import Job, Reading, SignOff
 HTMX = {"HX-Request": "true"}
 
 
-@pytest.fixture
-def bench(client, owner):
-    client.force_login(owner)
-    return client
-
-
 def send(client, value, *, kind="backlash", place="1", number=412, status=None, twice=True, **more):
     """Type one reading; one at a place that is read already is meant, unless ``twice`` is not."""
     job = Job.objects.get(number=number)
@@ -63,33 +57,33 @@ def words(answer) -> str:
         ("<script>alert(1)</script>", {}, "&lt;script&gt;"),
     ],
 )
-def test_bad_input_is_answered_in_words_and_kept_in_the_field(bench, value, more, said):
+def test_bad_input_is_answered_in_words_and_kept_in_the_field(pages, value, more, said):
     count = Reading.objects.count()
-    answer = send(bench, value, status=422, **more)
+    answer = send(pages, value, status=422, **more)
     assert said in words(answer)
     assert Reading.objects.count() == count
     if value and "<" not in value:
         assert f'value="{value}"' in answer.content.decode()
 
 
-def test_an_unusual_value_is_questioned_once_and_then_kept(bench):
+def test_an_unusual_value_is_questioned_once_and_then_kept(pages):
     count = Reading.objects.count()
-    answer = send(bench, "90", status=200)
+    answer = send(pages, "90", status=200)
     assert "90 thou? That is unusual here." in words(answer)
     assert Reading.objects.count() == count
-    send(bench, "90", questioned="90", status=200)
+    send(pages, "90", questioned="90", status=200)
     assert Reading.objects.count() == count + 1
     assert Reading.objects.last().typed == "90"
 
 
-def test_a_foot_pound_typed_for_inch_pounds_is_questioned(bench):
-    answer = send(bench, "19 ft-lb", kind="pinion_torque", station="pinion_preload", status=200)
+def test_a_foot_pound_typed_for_inch_pounds_is_questioned(pages):
+    answer = send(pages, "19 ft-lb", kind="pinion_torque", station="pinion_preload", status=200)
     assert "Did you mean 19 in·lb?" in words(answer)
     assert 'data-value="19 in·lb"' in answer.content.decode()
 
 
-def test_a_stored_reading_is_kept_as_typed(bench, owner):
-    send(bench, ".0111", status=200, confidence="makeshift")
+def test_a_stored_reading_is_kept_as_typed(pages, owner):
+    send(pages, ".0111", status=200, confidence="makeshift")
     row = Reading.objects.last()
     assert (row.typed, row.unit, row.by, row.confidence) == (".0111", "in", "Ines Korb", "makeshift")
     assert float(row.value) == pytest.approx(0.28194)
@@ -97,33 +91,33 @@ def test_a_stored_reading_is_kept_as_typed(bench, owner):
     assert row.settings["ring"] == "4.87934"
 
 
-def test_a_stale_page_is_told_and_keeps_what_was_typed(bench):
+def test_a_stale_page_is_told_and_keeps_what_was_typed(pages):
     version = Job.objects.get(number=412).version
-    send(bench, "11.1", status=200)
-    answer = send(bench, "10.7", place="2", version=version, status=409)
+    send(pages, "11.1", status=200)
+    answer = send(pages, "10.7", place="2", version=version, status=409)
     assert "Ines Korb read backlash 11.1 at" in words(answer)
     assert 'value="10.7"' in answer.content.decode()
     assert not Reading.objects.filter(typed="10.7").exists()
 
 
-def test_undo_strikes_the_newest_reading_and_goes_back_to_it(bench):
-    send(bench, "11.1", status=200)
+def test_undo_strikes_the_newest_reading_and_goes_back_to_it(pages):
+    send(pages, "11.1", status=200)
     job = Job.objects.get(number=412)
-    answer = bench.post("/jobs/412/undo", {"version": job.version}, headers=HTMX)
+    answer = pages.post("/jobs/412/undo", {"version": job.version}, headers=HTMX)
     assert "Struck: backlash. The reading stays on record." in words(answer)
     strike = Reading.objects.last()
     assert strike.strikes.typed == "11.1"
     assert strike.reason == "undone at the bench"
 
 
-def test_a_lost_database_is_said_and_nothing_breaks(bench, monkeypatch):
+def test_a_lost_database_is_said_and_nothing_breaks(pages, monkeypatch):
     def lost(*args, **kwargs):
         raise OperationalError(2006, "Server has gone away")
 
     monkeypatch.setattr("shop.jobs.queries.job_of", lost)
-    answer = send(bench, "9.1", status=503)
+    answer = send(pages, "9.1", status=503)
     assert answer.content.decode() == "The records cannot be reached."
-    page = bench.get("/jobs/412/")
+    page = pages.get("/jobs/412/")
     assert page.status_code == 503
     assert "What was stored before is safe" in page.content.decode()
 
@@ -166,10 +160,10 @@ def test_a_lost_database_is_said_and_nothing_breaks(bench, monkeypatch):
         ),
     ],
 )
-def test_every_form_answers_bad_input_in_words(bench, address, given, said):
+def test_every_form_answers_bad_input_in_words(pages, address, given, said):
     job = Job.objects.get(number=412)
     usual = {"version": job.version, "entry": str(uuid.uuid4()), "station": "backlash"}
-    answer = bench.post(f"/jobs/412/{address}", usual | given, headers=HTMX)
+    answer = pages.post(f"/jobs/412/{address}", usual | given, headers=HTMX)
     assert answer.status_code == 422
     assert said in words(answer)
     assert Job.objects.get(number=412).version == job.version
@@ -187,14 +181,14 @@ def test_every_form_answers_bad_input_in_words(bench, address, given, said):
         ("26", "Next thicker"),
     ],
 )
-def test_packs_are_offered_from_the_drawer(bench, wanted, said):
-    answer = bench.get("/jobs/412/pack", {"place": "depth", "wanted": wanted, "station": "depth"})
+def test_packs_are_offered_from_the_drawer(pages, wanted, said):
+    answer = pages.get("/jobs/412/pack", {"place": "depth", "wanted": wanted, "station": "depth"})
     assert answer.status_code == 200
     assert said in words(answer)
 
 
-def test_a_damaged_shim_is_never_offered(bench):
-    answer = words(bench.get("/jobs/412/pack", {"place": "depth", "wanted": "26"}))
+def test_a_damaged_shim_is_never_offered(pages):
+    answer = words(pages.get("/jobs/412/pack", {"place": "depth", "wanted": "26"}))
     assert "Fit 26.0" not in answer
 
 
@@ -209,13 +203,13 @@ def test_a_damaged_shim_is_never_offered(bench):
         "?place=-1",
     ],
 )
-def test_odd_addresses_show_the_bench(bench, query):
-    assert bench.get(f"/jobs/412/{query}").status_code == 200
+def test_odd_addresses_show_the_bench(pages, query):
+    assert pages.get(f"/jobs/412/{query}").status_code == 200
 
 
 @pytest.mark.parametrize("number", [411, 412, 413, 414])
 @pytest.mark.parametrize("units", ["thou", "mm"])
-def test_every_station_of_every_demo_job_shows(bench, owner, number, units):
+def test_every_station_of_every_demo_job_shows(pages, owner, number, units):
     owner.units = units
     owner.save()
     for station in (
@@ -228,7 +222,7 @@ def test_every_station_of_every_demo_job_shows(bench, owner, number, units):
         "torque",
         "sheet",
     ):
-        answer = bench.get(f"/jobs/{number}/?station={station}")
+        answer = pages.get(f"/jobs/{number}/?station={station}")
         assert answer.status_code == 200
         text = answer.content.decode()
         assert "<svg" in text or station == "sheet"
@@ -236,33 +230,33 @@ def test_every_station_of_every_demo_job_shows(bench, owner, number, units):
         assert "<script>" not in text
 
 
-def test_one_answer_for_a_form_and_the_whole_page_share_their_parts(bench):
-    full = bench.get("/jobs/412/").content.decode()
-    part = bench.get("/jobs/412/", headers=HTMX).content.decode()
+def test_one_answer_for_a_form_and_the_whole_page_share_their_parts(pages):
+    full = pages.get("/jobs/412/").content.decode()
+    part = pages.get("/jobs/412/", headers=HTMX).content.decode()
     assert part.lstrip().startswith('<div id="bench"')
     strip = re.compile(r'name="entry" value="[^"]*"')
     assert strip.sub("", part).strip() in strip.sub("", full)
 
 
-def test_signing_from_the_page(bench):
+def test_signing_from_the_page(pages):
     job = Job.objects.get(number=412)
-    answer = bench.post(
+    answer = pages.post(
         "/jobs/412/sign",
         {"version": job.version, "station": "backlash", "reason": "loose on purpose: hot use"},
         headers=HTMX,
     )
     assert answer.status_code == 200
     assert SignOff.objects.last().reason == "loose on purpose: hot use"
-    assert "loose on purpose" in words(bench.get("/jobs/412/sheet"))
+    assert "loose on purpose" in words(pages.get("/jobs/412/sheet"))
 
 
 @pytest.mark.parametrize(
     "address",
     ["/jobs/99999999999999999999999/", "/sheets/99999999999999999999999/", "/jobs/0/", "/jobs/412/unknown"],
 )
-def test_numbers_beyond_any_row_lead_nowhere(bench, address):
-    assert bench.get(address).status_code == 404
+def test_numbers_beyond_any_row_lead_nowhere(pages, address):
+    assert pages.get(address).status_code == 404
 
 
-def test_a_wrong_method_is_refused(bench):
-    assert bench.get("/jobs/412/reading").status_code == 405
+def test_a_wrong_method_is_refused(pages):
+    assert pages.get("/jobs/412/reading").status_code == 405

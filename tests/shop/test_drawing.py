@@ -9,12 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from axle.contact.mark import Mark
+from axle.contact.mark import FlankMark
 from axle.contact.patch import Patch
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, Side, every_layout
-from axle.limits import Range
-from axle.units import THOU
+from axle.measure.range import Range
+from axle.measure.units import THOU
 from shop.drawing import dials, flanks
 from shop.drawing.section import Callout, FlankPair, section
 from shop.drawing.svg import STYLES, Svg
@@ -45,7 +45,8 @@ def test_layouts_that_differ_are_drawn_differently():
     }
     assert len(set(drawings.values())) == len(drawings)
     housings = {
-        str(section(Layout(DepthShim.HEAD, PreloadBy.SLEEVE, CarrierBy.OUTBOARD, h))) for h in Housing
+        str(section(Layout(DepthShim.HEAD, PreloadBy.SLEEVE, carrier_by=CarrierBy.OUTBOARD, housing=h)))
+        for h in Housing
     }
     assert len(housings) == len(Housing)
 
@@ -54,7 +55,7 @@ def test_layouts_that_differ_are_drawn_differently():
 def test_callouts_stand_on_the_side_of_their_part(side):
     layout = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD, ring_side=side)
     callouts = tuple(
-        Callout(place.value, place.value, "1.0", "2 pieces", "in range", "/x")
+        Callout(place.value, place.value, value="1.0", unit="2 pieces", status="in range", link="/x")
         for place in (Place.RING, Place.FAR)
     )
     tags = [float(tag.get("x")) for tag in marks(section(layout, callouts), "tag")]
@@ -67,7 +68,9 @@ def test_callouts_stand_on_the_side_of_their_part(side):
 )
 def test_a_status_is_told_by_shape_and_dash_as_well_as_colour(status, sign):
     layout = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
-    drawn = section(layout, (Callout("backlash", "Backlash", "9.1", "7–11", status, "/x"),))
+    drawn = section(
+        layout, (Callout("backlash", "Backlash", value="9.1", unit="7–11", status=status, link="/x"),)
+    )
     (value,) = marks(drawn, "value")
     assert value.text.startswith(sign)
     (tag,) = marks(drawn, "tag")
@@ -76,7 +79,7 @@ def test_a_status_is_told_by_shape_and_dash_as_well_as_colour(status, sign):
 
 def test_texts_are_escaped():
     layout = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
-    drawn = str(section(layout, (), FlankPair({}, "<b>&", "out", "/x")))
+    drawn = str(section(layout, (), FlankPair({}, "<b>&", status="out", link="/x")))
     assert "<b>" not in drawn
     assert "&lt;b&gt;&amp;" in drawn
 
@@ -113,7 +116,7 @@ def test_a_drag_off_the_flank_is_held_to_it():
 
 def test_what_is_stale_is_not_drawn_as_current():
     patch = Patch.box(0.2, 0.6, 0.3, 0.7)
-    mark = Mark((patch,))
+    mark = FlankMark((patch,))
     assert marks(flanks.flank("drive", mark, flanks.Shown(stale=True)), "flank-stale")
     assert not marks(flanks.flank("drive", mark), "flank-stale")
     assert len(marks(flanks.flank("drive", mark, flanks.Shown(ghosts=[patch, patch])), "ghost")) == 2

@@ -9,20 +9,15 @@ import pytest
 
 from axle.procedure.findings import parts
 from axle.procedure.stations import reading_kinds, stations
-from axle.spec import spec_keys
+from axle.spec.sheet import spec_keys
 from shop.instruments.models import Instrument
-from shop.jobs import bridge, exchange
+from shop.jobs import loading
+from shop.jobs.exchange import write
 from shop.jobs.models import Job, Reading
 from shop.specs.forms import SheetForm, starter
 from shop.specs.models import SpecSheet
 from tests.shop.test_bench import HTMX, send, words
 from tests.shop.test_shop_pages import job_form
-
-
-@pytest.fixture
-def pages(client, owner):
-    client.force_login(owner)
-    return client
 
 
 def sheet_form(owner, key: str = "works-van", **more: str) -> dict[str, str]:
@@ -100,7 +95,7 @@ def test_two_manuals_stand_on_a_sheet_and_the_one_in_force_is_printed(pages, own
     shown = words(pages.get(f"/sheets/{sheet.pk}/"))
     assert "published, green handbook" in shown
     job = open_job(pages, sheet)
-    limits = bridge.load(job).state.preload_range()
+    limits = loading.load(job).state.preload_range()
     assert round(limits.low, 3) == 2.26  # 20 in·lb by the conversion of 1959
     send(pages, "22", kind="pinion_torque", number=job.number, questioned="22", station="pinion_preload")
     printed = words(pages.get(f"/jobs/{job.number}/sheet"))
@@ -123,7 +118,7 @@ OBJECT = re.compile(
 
 
 @pytest.mark.parametrize("number", [411, 412, 413, 414, 415, 416, 417, 418])
-def test_no_page_prints_a_python_object(pages, number):
+def test_every_page_shows_and_none_prints_a_python_object(pages, number):
     pages_of = (
         "",
         "work",
@@ -141,7 +136,10 @@ def test_no_page_prints_a_python_object(pages, number):
         *(f"?station={name}" for name in stations()),
     )
     for page in pages_of:
-        text = pages.get(f"/jobs/{number}/{page}").content.decode()
+        answer = pages.get(f"/jobs/{number}/{page}")
+        assert answer.status_code == 200
+        text = answer.content.decode()
+        assert f"Job {number:04d}" in text or page == "sheet", page
         found = OBJECT.search(re.sub(r"<script.*?</script>", "", text, flags=re.DOTALL))
         assert found is None, (page, found)
 
@@ -241,19 +239,23 @@ def find(pages, job: Job, part: str, sign: str, decision: str, reason: str = "")
 
 def test_a_bearing_that_is_replaced_is_new_asks_for_its_partner_and_stands_on_the_list(pages, owner):
     job = open_job(pages, keep_sheet(pages, owner, "Found"), bearings="used")
-    used = bridge.load(job).state.preload_range()
-    page = words(find(pages, job, "pinion_outer", "flaked", "replace", "pitted race"))
+    used = loading.load(job).state.preload_range()
+    page = words(
+        find(pages, job, part="pinion_outer", sign="flaked", decision="replace", reason="pitted race")
+    )
     assert "its partner is replaced" in page
     job = Job.objects.get(pk=job.pk)
     assert job.new_bearings
-    assert bridge.load(job).state.preload_range().low > used.low
+    assert loading.load(job).state.preload_range().low > used.low
     listed = words(pages.get(f"/jobs/{job.number}/tools"))
     assert "New: pinion outer bearing and cup" in listed
     given = {"version": job.version, "tool-part-pinion_outer": "missing"}
     assert "Missing, and the job would stop" in words(
         pages.post(f"/jobs/{job.number}/tools", given, follow=True)
     )
-    kept = words(find(pages, job, "pinion_inner", "sound", "keep", "new last month"))
+    kept = words(
+        find(pages, job, part="pinion_inner", sign="sound", decision="keep", reason="new last month")
+    )
     assert "its partner is replaced" not in kept
 
 
@@ -261,10 +263,10 @@ def test_metal_in_the_oil_with_every_part_sound_wants_a_source(pages, owner):
     job = open_job(pages, keep_sheet(pages, owner, "Metal"))
     Job.objects.filter(pk=job.pk).update(choices={"oil": "metal"})
     for part in parts():
-        page = words(find(pages, job, part, "sound", "keep"))
+        page = words(find(pages, job, part=part, sign="sound", decision="keep"))
     assert "where does it come from?" in page
     assert "where does it come from?" not in words(
-        find(pages, job, "shims", "sound", "keep", "chips of the old sleeve")
+        find(pages, job, part="shims", sign="sound", decision="keep", reason="chips of the old sleeve")
     )
 
 
@@ -309,7 +311,7 @@ def test_a_group_of_the_shop_s_own_is_added_signed_in_its_turn_and_taken_over(pa
     printed = words(pages.get(f"/jobs/{other.number}/sheet"))
     assert "Spring U-bolts" in printed
     assert "assumed: look at the part" in printed, "of the usual groups nobody has looked at the part"
-    exported = exchange.write_job(Job.objects.get(pk=other.pk))
+    exported = write.write_job(Job.objects.get(pk=other.pk))
     assert exported["job"]["fasteners"]["own-1"]["title"] == "Spring U-bolts"
 
 

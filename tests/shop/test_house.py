@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from tooling import ground, serve
+from tooling import environment, serve
 from tooling.mariadb import MariaDB
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -80,33 +80,33 @@ def test_templates_keep_to_the_policy(path):
 
 
 def test_a_secret_is_made_once_and_kept_from_others(tmp_path, monkeypatch):
-    monkeypatch.setattr(ground, "STATE", tmp_path)
+    monkeypatch.setattr(environment, "STATE", tmp_path)
     monkeypatch.delenv("LASH_TRIAL", raising=False)
-    first = ground.secret("LASH_TRIAL")
+    first = environment.secret("LASH_TRIAL")
     assert len(first) > 40
-    assert ground.secret("LASH_TRIAL") == first
+    assert environment.secret("LASH_TRIAL") == first
     assert (tmp_path / "secrets.json").stat().st_mode & 0o077 == 0
     monkeypatch.setenv("LASH_TRIAL", "from outside")
-    assert ground.secret("LASH_TRIAL") == "from outside"
+    assert environment.secret("LASH_TRIAL") == "from outside"
 
 
 def test_a_lock_is_let_go_by_a_killed_holder(tmp_path, monkeypatch):
-    monkeypatch.setattr(ground, "STATE", tmp_path)
+    monkeypatch.setattr(environment, "STATE", tmp_path)
     program = (
         f"import sys, time; sys.path.insert(0, {str(ROOT)!r})\n"
-        "from pathlib import Path; from tooling import ground\n"
-        f"ground.STATE = Path({str(tmp_path)!r}); held = ground.try_lock('running')\n"
+        "from pathlib import Path; from tooling import environment\n"
+        f"environment.STATE = Path({str(tmp_path)!r}); held = environment.try_lock('running')\n"
         "print('held' if held else 'not', flush=True); time.sleep(60)"
     )
     holder = subprocess.Popen([sys.executable, "-c", program], stdout=subprocess.PIPE, text=True)
     try:
         assert holder.stdout.readline().strip() == "held"
-        assert ground.try_lock("running") is None
+        assert environment.try_lock("running") is None
     finally:
         holder.kill()
         holder.wait()
         holder.stdout.close()
-    mine = ground.try_lock("running")
+    mine = environment.try_lock("running")
     assert mine is not None
     mine.close()
 
@@ -116,10 +116,10 @@ def test_a_port_in_use_is_noticed():
         taken.bind(("127.0.0.1", 0))
         taken.listen()
         port = taken.getsockname()[1]
-        assert not ground.port_is_free(port)
+        assert not environment.port_is_free(port)
         with pytest.raises(SystemExit):
             MariaDB("trial", port=port)
-    assert ground.port_is_free(ground.free_port())
+    assert environment.port_is_free(environment.free_port())
 
 
 @pytest.mark.parametrize("text", ["", "80", "99999", "web", "-1"])
@@ -131,9 +131,9 @@ def test_a_port_that_cannot_be_is_refused_in_words(monkeypatch, capsys, text):
 
 
 def test_an_ordinary_user_is_told_what_is_missing(monkeypatch, capsys):
-    monkeypatch.setattr(ground.os, "geteuid", lambda: 1000)
+    monkeypatch.setattr(environment.os, "geteuid", lambda: 1000)
     with pytest.raises(SystemExit):
-        ground._debian({"chromium": lambda: False, "gcc": lambda: True})
+        environment._debian({"chromium": lambda: False, "gcc": lambda: True})
     said = capsys.readouterr().err
     assert "sudo apt-get install -y --no-install-recommends chromium" in said
     assert "gcc" not in said

@@ -11,15 +11,15 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
-from axle.advice.print_map import print_map
-from axle.advice.prints import read_print
 from axle.layout import Place
 from axle.simulator.photo import Scene, photograph
-from demo.load import Bench
+from axle.stations.pattern import read_print
+from axle.stations.pattern_map import print_map
+from demo.player import Bench
 from shop.drawing.flanks import FlankView
-from shop.jobs import bridge
-from shop.jobs.exchange import read_job, write_job
-from shop.jobs.models import Job, Pattern, Photo, PrintMade
+from shop.jobs import loading
+from shop.jobs.job_axle import JobAxle
+from shop.jobs.models import Job, Pattern, PrintMade
 from shop.specs.models import SpecSheet
 from tests.shop.test_bench import HTMX, words
 
@@ -27,18 +27,12 @@ AT = 418
 TRUE = ((0.28, 0.3), (0.4, 0.22), (0.6, 0.3), (0.62, 0.6), (0.5, 0.74), (0.34, 0.66))
 
 
-@pytest.fixture
-def at(client, owner):
-    client.force_login(owner)
-    return client
-
-
 def job(number: int = AT) -> Job:
     return Job.objects.filter(number=number).earliest("pk")
 
 
-def axle(number: int = AT) -> bridge.Axle:
-    return bridge.load(job(number))
+def axle(number: int = AT) -> JobAxle:
+    return loading.load(job(number))
 
 
 def post(client, page="pattern", number=AT, status=200, **given):
@@ -70,30 +64,30 @@ def upload(client, raw, **given):
 # ---- marks
 
 
-def test_a_line_drawn_around_is_the_patch(at):
-    post(at, flank="coast", line=line("coast", TRUE), edge="hard", strength="dark", tooth="14")
+def test_a_line_drawn_around_is_the_patch(pages):
+    post(pages, flank="coast", line=line("coast", TRUE), edge="hard", strength="dark", tooth="14")
     row = Pattern.objects.last()
     assert (row.flank, row.edge, row.strength, row.tooth, row.place) == ("coast", "hard", "dark", 14, 1)
     us, vs = np.array(row.outline).T
     assert (us.min(), us.max(), vs.min(), vs.max()) == pytest.approx((0.28, 0.62, 0.22, 0.74), abs=0.01)
 
 
-def test_one_more_patch_is_added_and_dragged_corners_keep_how_it_was_seen(at):
-    post(at, flank="drive", line=line("drive", TRUE), strength="faint")
+def test_one_more_patch_is_added_and_dragged_corners_keep_how_it_was_seen(pages):
+    post(pages, flank="drive", line=line("drive", TRUE), strength="faint")
     small = [(0.7, 0.4), (0.8, 0.4), (0.8, 0.6), (0.7, 0.6)]
-    post(at, flank="drive", line=line("drive", small), strength="faint", add="1")
+    post(pages, flank="drive", line=line("drive", small), strength="faint", add="1")
     assert len(Pattern.objects.last().more) == 1
     view = FlankView("drive")
     moved = [
         [view.to_picture(u, v) for u, v in shape] for shape in (TRUE, [(u, v - 0.1) for u, v in small])
     ]
-    post(at, flank="drive", shape=json.dumps(moved))
+    post(pages, flank="drive", shape=json.dumps(moved))
     row = Pattern.objects.last()
     assert (row.strength, len(row.more)) == ("faint", 1)
     assert min(v for _, v in row.more[0]) == pytest.approx(0.3, abs=1e-3)
 
 
-def test_three_words_a_flank_mark_both_at_once(at):
+def test_three_words_a_flank_mark_both_at_once(pages):
     count = Pattern.objects.count()
     given = {
         f"{f}-{n}": w
@@ -101,11 +95,11 @@ def test_three_words_a_flank_mark_both_at_once(at):
         for n, w in (("height", "low"), ("length", "to the toe"), ("size", "usual"))
     }
     entries = {f"{flank}-entry": str(uuid.uuid4()) for flank in ("drive", "coast")}
-    answer = post(at, "pattern/words", **given, **entries)
+    answer = post(pages, "pattern/words", **given, **entries)
     assert Pattern.objects.count() == count + 2
     assert {row.taken for row in Pattern.objects.order_by("-id")[:2]} == {"quick"}
     assert "too deep" in words(answer)
-    post(at, "pattern/words", **given, **entries)
+    post(pages, "pattern/words", **given, **entries)
     assert Pattern.objects.count() == count + 2, "the same form sent again is harmless"
 
 
@@ -133,54 +127,54 @@ def test_three_words_a_flank_mark_both_at_once(at):
         ("pattern/maker", {"flank": "drive", "toe": "40", "heel": "20"}, "drive patch, root end"),
     ],
 )
-def test_what_cannot_be_marked_is_refused_in_words(at, form, given, said):
+def test_what_cannot_be_marked_is_refused_in_words(pages, form, given, said):
     before = Pattern.objects.count(), PrintMade.objects.count(), job().version
-    assert said in words(post(at, form, status=422, **given))
+    assert said in words(post(pages, form, status=422, **given))
     assert (Pattern.objects.count(), PrintMade.objects.count(), job().version) == before
 
 
 # ---- places and repeats
 
 
-def test_three_places_are_asked_for_one_after_another(at):
-    post(at, "pattern/print", again="1", places="3", turns="1")
+def test_three_places_are_asked_for_one_after_another(pages):
+    post(pages, "pattern/print", again="1", places="3", turns="1")
     for place in (1, 2, 3):
-        page = words(at.get(f"/jobs/{AT}/?station=pattern"))
+        page = words(pages.get(f"/jobs/{AT}/?station=pattern"))
         assert f"mark the drive flank, place {place}" in page
         for flank in ("drive", "coast"):
-            answer = post(at, flank=flank, line=line(flank, TRUE), place=str(place), view="draw")
+            answer = post(pages, flank=flank, line=line(flank, TRUE), place=str(place), view="draw")
     assert "no more wander than a print's own scatter" in words(answer).replace("’", "'")
-    assert set(read_print(axle().state).middles.__dict__) >= {"convex", "concave"}
+    assert set(read_print(axle().state).centroids.__dict__) >= {"convex", "concave"}
 
 
-def test_a_pattern_that_wanders_is_said(at):
-    post(at, "pattern/print", again="1", places="3")
+def test_a_pattern_that_wanders_is_said(pages):
+    post(pages, "pattern/print", again="1", places="3")
     for place, up in ((1, 0.12), (2, -0.08), (3, -0.04)):
         for flank in ("drive", "coast"):
             shifted = [(u, v + up) for u, v in TRUE]
-            answer = post(at, flank=flank, line=line(flank, shifted), place=str(place), view="draw")
+            answer = post(pages, flank=flank, line=line(flank, shifted), place=str(place), view="draw")
     page = words(answer)
     assert "Wanders around the ring gear by" in page
     assert "3 places do not tell the ring gear's turn from the pinion's" in page.replace("’", "'")
 
 
-def test_more_than_one_turn_warns_that_runout_averages_out(at):
-    assert "4 turns: runout averages out" in words(post(at, "pattern/print", turns="4"))
+def test_more_than_one_turn_warns_that_runout_averages_out(pages):
+    assert "4 turns: runout averages out" in words(post(pages, "pattern/print", turns="4"))
 
 
-def test_a_second_print_that_disagrees_is_printed_again(at):
-    post(at, "pattern/print", again="1", places="1")
+def test_a_second_print_that_disagrees_is_printed_again(pages):
+    post(pages, "pattern/print", again="1", places="1")
     assert axle().print_number == 2
     high = [(u, min(v + 0.24, 1.0)) for u, v in TRUE]
     for flank in ("drive", "coast"):
-        answer = post(at, flank=flank, line=line(flank, high), view="draw")
+        answer = post(pages, flank=flank, line=line(flank, high), view="draw")
     assert "Prints of this assembly disagree by" in words(answer)
     assert axle().standings["pattern"].result.words == "unclear"
 
 
-def test_a_new_assembly_keeps_how_prints_are_made_and_shows_the_old_verdict_as_old(at, owner):
+def test_a_new_assembly_keeps_how_prints_are_made_and_shows_the_old_verdict_as_old(pages, owner):
     Bench(owner, job()).fit(Place.DEPTH, "33")
-    page = words(at.get(f"/jobs/{AT}/?station=pattern"))
+    page = words(pages.get(f"/jobs/{AT}/?station=pattern"))
     assert "What assembly" in page
     assert "Print this assembly." in page
     assert "is-nearest" not in page
@@ -188,30 +182,30 @@ def test_a_new_assembly_keeps_how_prints_are_made_and_shows_the_old_verdict_as_o
     for place, up in ((1, 0.1), (2, -0.06), (3, -0.06)):
         for flank in ("drive", "coast"):
             shifted = [(u, v + up) for u, v in TRUE]
-            post(at, flank=flank, line=line(flank, shifted), place=str(place), view="draw")
-    assert "Wanders around the ring gear by" in words(at.get(f"/jobs/{AT}/?station=pattern"))
+            post(pages, flank=flank, line=line(flank, shifted), place=str(place), view="draw")
+    assert "Wanders around the ring gear by" in words(pages.get(f"/jobs/{AT}/?station=pattern"))
 
 
 # ---- targets
 
 
-def test_the_maker_s_chart_is_kept_with_the_gears_and_held_to(at, owner):
+def test_the_maker_s_chart_is_kept_with_the_gears_and_held_to(pages, owner):
     outline = [(0.3, 0.4), (0.7, 0.4), (0.7, 0.9), (0.3, 0.9)]
     for flank in ("drive", "coast"):
-        post(at, "pattern/maker", flank=flank, line=line(flank, outline))
+        post(pages, "pattern/maker", flank=flank, line=line(flank, outline))
     assert set(job().sheet["chart"]) == {"drive", "coast"}
     sheet = SpecSheet.objects.of(owner.shop).get(name=job().sheet["name"])
     assert set(sheet.chart) == {"drive", "coast"}
-    page = words(at.get(f"/jobs/{AT}/?station=pattern"))
+    page = words(pages.get(f"/jobs/{AT}/?station=pattern"))
     assert "Held to the maker's chart." in page.replace("’", "'")
     assert "To a little toe-side instead:" in page
-    post(at, "pattern/target", aim="central")
-    assert "Held to central." in words(at.get(f"/jobs/{AT}/?station=pattern"))
-    post(at, "pattern/target", aim="chart")
-    post(at, "pattern/maker", drop="1")
+    post(pages, "pattern/target", aim="central")
+    assert "Held to central." in words(pages.get(f"/jobs/{AT}/?station=pattern"))
+    post(pages, "pattern/target", aim="chart")
+    post(pages, "pattern/maker", drop="1")
     assert "chart" not in job().sheet
     # a job opened later has the chart from its sheet
-    assert at.get(f"/sheets/{sheet.pk}/").content.decode().count('class="flank flank-') == 2
+    assert pages.get(f"/sheets/{sheet.pk}/").content.decode().count('class="flank flank-') == 2
     sheet.refresh_from_db()
     assert set(sheet.chart) == {"drive", "coast"}
 
@@ -225,8 +219,8 @@ def test_an_apprentice_does_not_draw_the_maker_s_chart(client, apprentice):
 # ---- the map
 
 
-def test_the_sliders_ask_for_the_pattern_at_a_place(at):
-    found = at.get(f"/jobs/{AT}/pattern/predicted?depth=4&ring=-1").json()
+def test_the_sliders_ask_for_the_pattern_at_a_place(pages):
+    found = pages.get(f"/jobs/{AT}/pattern/predicted?depth=4&ring=-1").json()
     assert (found["depth"], found["ring"]) == ("4.0 deep", "1.0 near")
     outlines = print_map(axle().state).at(4 * 0.0254, -0.0254).outlines
     x, y = (float(n) for n in found["drive"][1:].split(" L")[0].split())
@@ -236,35 +230,35 @@ def test_the_sliders_ask_for_the_pattern_at_a_place(at):
         ("depth=0&ring=x", "ring: “x” was given"),
         ("depth=900&ring=0", "at most 1 mm either way"),
     ):
-        answer = at.get(f"/jobs/{AT}/pattern/predicted?{query}")
+        answer = pages.get(f"/jobs/{AT}/pattern/predicted?{query}")
         assert answer.status_code == 422
         assert said in answer.json()["error"]
 
 
-def test_the_chart_marks_one_cell_and_says_what_was_taken_for_the_gears(at):
-    page = at.get(f"/jobs/{AT}/pattern/chart").content.decode()
+def test_the_chart_marks_one_cell_and_says_what_was_taken_for_the_gears(pages):
+    page = pages.get(f"/jobs/{AT}/pattern/chart").content.decode()
     assert page.count("is-nearest") == 1
     assert page.count('class="cell"') == 49
     assert "usual proportion of the family" in page
     assert "the job's sheet" in page.replace("&#x27;", "'")
-    bench = at.get(f"/jobs/{AT}/?station=pattern").content.decode()
+    bench = pages.get(f"/jobs/{AT}/?station=pattern").content.decode()
     assert bench.count('class="cell"') == 15
 
 
-def test_gears_that_cannot_be_computed_are_said_and_the_page_still_works(at):
+def test_gears_that_cannot_be_computed_are_said_and_the_page_still_works(pages):
     held = job()
     held.sheet["gears"] |= {"pinion_teeth": 20, "ring_teeth": 41}
     held.save()
     for address in ("?station=pattern", "?station=pattern&view=compare", "pattern/chart"):
-        answer = at.get(f"/jobs/{AT}/{address}")
+        answer = pages.get(f"/jobs/{AT}/{address}")
         assert answer.status_code == 200
         assert "2.5 to 7.2 for a computed pattern" in words(answer)
-    assert at.get(f"/jobs/{AT}/pattern/predicted?depth=1&ring=0").status_code == 422
+    assert pages.get(f"/jobs/{AT}/pattern/predicted?depth=1&ring=0").status_code == 422
 
 
-def test_a_sheet_may_know_no_more_than_teeth_and_diameter(at, owner):
+def test_a_sheet_may_know_no_more_than_teeth_and_diameter(pages, owner):
     sheet = SpecSheet.objects.of(owner.shop).get(name=job().sheet["name"])
-    page = at.get(f"/sheets/{sheet.pk}/")
+    page = pages.get(f"/sheets/{sheet.pk}/")
     form = page.context["form"]
     given = {f.name: f.value() for f in form if f.value() is not None}
     given |= {
@@ -274,147 +268,18 @@ def test_a_sheet_may_know_no_more_than_teeth_and_diameter(at, owner):
     }
     unknown = ("face_width", "offset", "ring_spiral", "drive_angle", "coast_angle", "cutter_radius")
     given |= dict.fromkeys(unknown, "") | {"family": "small_cutter", "hand": "left"}
-    answer = at.post(f"/sheets/{sheet.pk}/", given)
+    answer = pages.post(f"/sheets/{sheet.pk}/", given)
     assert answer.status_code == 302, answer.context["form"].errors
     sheet.refresh_from_db()
     assert (sheet.family, sheet.hand, sheet.offset) == ("small_cutter", "left", None)
-    refused = at.post(f"/sheets/{sheet.pk}/", given | {"pinion_teeth": "20", "ring_teeth": "41"})
+    refused = pages.post(f"/sheets/{sheet.pk}/", given | {"pinion_teeth": "20", "ring_teeth": "41"})
     assert "ring spiral angle" in words(refused)
     assert refused.status_code == 422
 
 
-def test_the_guide_is_drawn_by_the_engine(at):
-    page = at.get("/guide/pattern").content.decode()
+def test_the_guide_is_drawn_by_the_engine(pages):
+    page = pages.get("/guide/pattern").content.decode()
     assert page.count('class="cell"') == 7
     # Models §8: with a small cutter deep moves the coast flank to the toe, with a large one to the heel
     assert "cutter of 76 mm: coast low and to the toe" in page
     assert "cutter of 114 mm: coast low and to the heel" in page
-
-
-# ---- photos
-
-
-def test_a_photo_is_read_corrected_and_kept(at):
-    raw, corners = snapshot(glare=0.04, tilt=(10.0, 6.0))
-    page = upload(at, raw)
-    assert page.status_code == 200
-    photo = Photo.objects.last()
-    assert page.redirect_chain[-1][0].startswith(f"/jobs/{AT}/pattern/photo/{photo.pk}")
-    given = {"flank": "drive", "compound": "yellow", "corners": json.dumps(corners)}
-    found = at.post(f"/jobs/{AT}/pattern/photo/{photo.pk}/read", given)
-    assert "of the flank is wiped" in words(found)
-    outlines = found.context["outlines"]
-    kept = {
-        "version": job().version,
-        "entry": str(uuid.uuid4()),
-        "outlines": outlines,
-        "place": "1",
-        "tooth": "9",
-    }
-    answer = at.post(f"/jobs/{AT}/pattern/photo/{photo.pk}", given | kept, follow=True)
-    assert "kept, read from the photo" in words(answer)
-    row = Pattern.objects.last()
-    assert (row.taken, row.photo_entry, row.tooth) == ("photo", photo.entry, 9)
-    assert np.mean(row.outline, axis=0) == pytest.approx(np.mean(TRUE, axis=0), abs=0.06)
-    assert np.array(row.corners) * [photo.width, photo.height] == pytest.approx(np.array(corners), abs=0.1)
-    again = at.get(f"/jobs/{AT}/pattern/photo/{photo.pk}?flank=drive")
-    assert "of the flank is wiped" in words(again)
-
-
-def test_the_pattern_as_found_is_drawn_or_read_from_a_photo(at):
-    given = {
-        "version": job().version,
-        "entry": str(uuid.uuid4()),
-        "flank": "coast",
-        "line": line("coast", TRUE),
-    }
-    assert "as found is kept" in words(at.post(f"/jobs/{AT}/arrival", given, follow=True))
-    raw, corners = snapshot()
-    upload(at, raw, found="1")
-    photo, view = Photo.objects.last(), FlankView("drive")
-    kept = {
-        "version": job().version,
-        "entry": str(uuid.uuid4()),
-        "flank": "drive",
-        "compound": "yellow",
-        "found": "1",
-        "corners": json.dumps(corners),
-        "shape": json.dumps([[view.to_picture(u, v) for u, v in TRUE]]),
-    }
-    assert at.post(f"/jobs/{AT}/pattern/photo/{photo.pk}", kept).url == f"/jobs/{AT}/arrival#pattern"
-    assert set(axle().state.found) == {"drive", "coast"}
-    assert Pattern.objects.last().photo_entry == photo.entry
-
-
-@pytest.mark.parametrize(
-    ("more", "said"),
-    [
-        ({"exposure": 0.002}, "too dark"),
-        ({"compound": ""}, "no yellow compound on the flank"),
-        ({"glare": 0.7}, "glare"),
-    ],
-)
-def test_a_hopeless_photo_is_not_read(at, more, said):
-    raw, corners = snapshot(**more)
-    assert "Tap" in words(upload(at, raw))
-    photo = Photo.objects.last()
-    given = {"flank": "drive", "compound": "yellow", "corners": json.dumps(corners)}
-    page = words(at.post(f"/jobs/{AT}/pattern/photo/{photo.pk}/read", given))
-    assert "Cannot read this" in page
-    assert said in page
-    kept = given | {"version": job().version, "entry": str(uuid.uuid4()), "outlines": "[]"}
-    assert at.post(f"/jobs/{AT}/pattern/photo/{photo.pk}", kept).status_code == 422
-
-
-def test_three_corners_or_crossed_ones_are_refused_in_words(at):
-    raw, corners = snapshot()
-    upload(at, raw)
-    address = f"/jobs/{AT}/pattern/photo/{Photo.objects.last().pk}/read"
-    for given, said in (
-        (corners[:3], "3 points was given; four is wanted"),
-        ([corners[0], corners[2], corners[1], corners[3]], "corners that cross"),
-        ([[0, 0], *corners[1:]], "a corner at or past the picture's edge"),
-    ):
-        page = at.post(address, {"flank": "drive", "compound": "yellow", "corners": json.dumps(given)})
-        assert said in words(page).replace("’", "'")
-
-
-@pytest.mark.parametrize(
-    ("raw", "said"),
-    [
-        (b"not a picture", "a file that is no picture"),
-        (b"x" * (21 * 1024 * 1024), "at most 20 MB is wanted"),
-    ],
-    ids=["text", "bytes"],
-)
-def test_what_is_no_photo_is_refused_in_words(at, raw, said):
-    count = Photo.objects.count()
-    assert said in words(upload(at, raw))
-    assert Photo.objects.count() == count
-
-
-def test_no_photo_of_another_shop_is_read(client, stranger):
-    photo = Photo.objects.filter(job__number=AT).first()
-    client.force_login(stranger)
-    for address in (f"/jobs/{AT}/pattern/photo/{photo.pk}", f"/jobs/{AT}/pattern/photo/{photo.pk}/read"):
-        assert client.post(address, {}).status_code == 404
-
-
-def test_the_build_sheet_says_how_the_print_was_made_and_where_it_puts_the_pinion(at):
-    page = words(at.get("/jobs/411/sheet"))
-    assert "Print 1: yellow compound on 4 teeth, load by the brake, turned both ways, 1 turn." in page
-    assert "Pinion in place: " in page
-    assert "held to a little toe-side." in page
-
-
-# ---- files
-
-
-def test_prints_go_out_and_come_in_whole(at, stranger):
-    post(at, "pattern/print", again="1", places="2", compound="blue")
-    post(at, flank="drive", line=line("drive", TRUE), edge="hard", tooth="3", place="2")
-    answer = at.get(f"/jobs/{AT}/job.json")
-    made, keeps = read_job(stranger, io.BytesIO(answer.content), len(answer.content))
-    assert keeps
-    assert write_job(made) == write_job(job())
-    assert read_print(bridge.load(made).state) == read_print(axle().state)

@@ -8,12 +8,14 @@ from uuid import uuid4
 import pytest
 
 from axle.layout import Place
+from axle.measure.parse import parse
+from axle.measure.units import THOU
 from axle.practice.ladder import exercise_named, ladder
 from axle.procedure.stations import kind_named
-from axle.units import THOU, parse
-from shop.jobs import bridge, countersign, exercises, practice, services, simulated, work
+from shop.jobs import countersign, loading, simulated
+from shop.jobs.actions import exercises, packs, practice, readings, signing, steps
 from shop.jobs.models import Job, Move, PracticeRun
-from shop.people.rules import Refused
+from shop.people.rules import Rejected
 from shop.practice.page import right_answer
 from shop.stock.models import ShimLot
 
@@ -95,13 +97,13 @@ def test_a_practice_job_is_in_no_list_and_takes_no_number_and_no_shim(bench, app
 
 def test_its_shims_come_out_of_the_practice_drawer_alone(apprentice):
     run = begin(apprentice, "whole-axle")
-    state = bridge.load(fresh(run)).state
+    state = loading.load(fresh(run)).state
     keys = {piece.key for piece in state.drawer[Place.DEPTH]}
     assert keys
     assert keys <= set(ShimLot.objects.for_practice(apprentice.shop).values_list("pk", flat=True))
     own = ShimLot.objects.of(apprentice.shop).filter(family="depth").first()
-    with pytest.raises(Refused, match="not in this shop's drawer"):
-        services.fit_pack(apprentice, fresh(run), fresh(run).version, Place.DEPTH, [own.pk])
+    with pytest.raises(Rejected, match="not in this shop's drawer"):
+        packs.fit_pack(apprentice, fresh(run), fresh(run).version, Place.DEPTH, [own.pk])
 
 
 def test_another_shop_s_practice_does_not_exist_here(client, apprentice, stranger):
@@ -145,7 +147,7 @@ def test_a_bolt_s_torque_and_a_real_job_s_instrument_stay_what_they_are(bench, a
     run = begin(apprentice, "backlash-station")
     assert take(bench, run, "cap_torque").endswith("ft·lb")
     real = Job.objects.of(apprentice.shop).filter(practice=False).first()
-    assert simulated.take(real, kind_named("backlash"), 1, 4) is None
+    assert simulated.read_instrument(real, kind_named("backlash"), 1, 4) is None
     assert "Only a practice axle" in text(
         bench.post(
             f"/jobs/{real.number}/practice/print",
@@ -267,37 +269,31 @@ def test_a_shop_without_moves_is_told_so(client, stranger):
 def test_an_apprentice_s_hold_points_wait_for_a_builder(client, apprentice, demo_people):
     mattis = demo_people["mattis"]
     job = Job.objects.of(apprentice.shop).get(number=412)
-    work.choose(mattis, job, job.version, {"countersign": "yes"})
+    steps.choose(mattis, job, job.version, {"countersign": "yes"})
     job = Job.objects.get(pk=job.pk)
-    services.take_reading(
+    readings.record_reading(
         apprentice,
         job,
         job.version,
-        kind="ring_runout",
-        place=1,
-        quantity=parse("2", THOU),
-        entry=uuid4(),
+        readings.NewReading(kind="ring_runout", place=1, quantity=parse("2", THOU), entry=uuid4()),
     )
-    axle = bridge.load(Job.objects.get(pk=job.pk))
+    axle = loading.load(Job.objects.get(pk=job.pk))
     assert axle.standings["ring_gear"].is_done
     assert countersign.waiting(axle) == ("ring_gear",)
     client.force_login(apprentice)
     assert "Waits for a builder's countersignature" in text(client.get("/jobs/412/?station=ring_gear"))
     client.force_login(mattis)
     assert "Countersign it" in text(client.get("/jobs/412/?station=ring_gear"))
-    with pytest.raises(Refused, match="not countersigned yet: ring gear"):
-        services.sign(mattis, axle.job, axle.job.version, "sheet")
-    services.sign(mattis, axle.job, axle.job.version, "ring_gear")
-    assert countersign.waiting(bridge.load(Job.objects.get(pk=job.pk))) == ()
+    with pytest.raises(Rejected, match="not countersigned yet: ring gear"):
+        signing.sign(mattis, axle.job, axle.job.version, "sheet")
+    signing.sign(mattis, axle.job, axle.job.version, "ring_gear")
+    assert countersign.waiting(loading.load(Job.objects.get(pk=job.pk))) == ()
     # A later reading of the apprentice's is looked at again.
     job = Job.objects.get(pk=job.pk)
-    services.take_reading(
+    readings.record_reading(
         apprentice,
         job,
         job.version,
-        kind="ring_runout",
-        place=1,
-        quantity=parse("3", THOU),
-        entry=uuid4(),
+        readings.NewReading(kind="ring_runout", place=1, quantity=parse("3", THOU), entry=uuid4()),
     )
-    assert countersign.waiting(bridge.load(Job.objects.get(pk=job.pk))) == ("ring_gear",)
+    assert countersign.waiting(loading.load(Job.objects.get(pk=job.pk))) == ("ring_gear",)

@@ -8,14 +8,14 @@ import pytest
 
 from axle.procedure.scope import scopes
 from axle.procedure.stations import stations
-from shop.jobs import bridge
+from shop.jobs import loading
 from shop.jobs.models import Job
 from tests.shop.test_bench import HTMX, send, words
-from tests.shop.test_edges import keep_sheet, open_job, pages  # noqa: F401 - a fixture
+from tests.shop.test_edges import keep_sheet, open_job
 
 
 @pytest.mark.parametrize("scope", scopes())
-def test_every_page_of_a_job_that_covers_less_shows_and_says_so(pages, owner, scope):  # noqa: F811
+def test_every_page_of_a_job_that_covers_less_shows_and_says_so(pages, owner, scope):
     job = open_job(pages, keep_sheet(pages, owner, "Scope"), scope=scope)
     for name in stations():
         answer = pages.get(f"/jobs/{job.number}/?station={name}")
@@ -29,15 +29,15 @@ def test_every_page_of_a_job_that_covers_less_shows_and_says_so(pages, owner, sc
     assert pages.get(f"/jobs/{job.number}/sheet.pdf").status_code == 200
 
 
-def test_what_a_job_covers_is_changed_on_the_page_of_the_work(pages, owner):  # noqa: F811
+def test_what_a_job_covers_is_changed_on_the_page_of_the_work(pages, owner):
     job = open_job(pages, keep_sheet(pages, owner, "Scope"), scope="carrier")
-    assert bridge.load(job).state.fixed
+    assert loading.load(job).state.fixed
     given = {"version": job.version, "scope": "whole"}
     assert pages.post(f"/jobs/{job.number}/work", given).status_code == 302
-    assert not bridge.load(Job.objects.get(pk=job.pk)).state.fixed
+    assert not loading.load(Job.objects.get(pk=job.pk)).state.fixed
 
 
-def test_an_inspection_ends_in_a_signed_verdict(pages, owner):  # noqa: F811
+def test_an_inspection_ends_in_a_signed_verdict(pages, owner):
     figures = {"reuse_backlash-low": "5", "reuse_backlash-high": "16"}
     job = open_job(pages, keep_sheet(pages, owner, "Inspect", **figures), scope="inspection")
     arrival = [
@@ -82,7 +82,7 @@ def test_an_inspection_ends_in_a_signed_verdict(pages, owner):  # noqa: F811
     assert "Until: next service." in printed
 
 
-def test_a_scope_that_does_not_exist_is_refused(pages, owner):  # noqa: F811
+def test_a_scope_that_does_not_exist_is_refused(pages, owner):
     sheet = keep_sheet(pages, owner, "Scope")
     from tests.shop.test_shop_pages import job_form
 

@@ -10,12 +10,15 @@ from django.db.models import Sum
 
 from axle.errors import AxleError
 from axle.layout import Place
-from axle.units import INCH_POUND, THOU, parse
-from shop.jobs import bridge, carrier, services
-from shop.jobs.change import Stale
+from axle.measure.parse import parse
+from axle.measure.units import INCH_POUND, THOU
+from axle.stations.station_state import Status
+from shop.jobs import loading
+from shop.jobs.actions import carrier, moves, opening, packs, readings, signing
+from shop.jobs.actions.job_change import VersionConflict
 from shop.jobs.models import Job, Move, PackPiece, Reading
 from shop.people.models import User
-from shop.people.rules import Refused
+from shop.people.rules import Rejected
 from shop.stock.models import ShimLot, StockMovement
 
 
@@ -26,8 +29,11 @@ def job_of(number: int) -> Job:
 def read(user, number, kind, text, place=1, unit=THOU, **more):
     job = job_of(number)
     given = {"entry": uuid.uuid4()} | more
-    return services.take_reading(
-        user, job, job.version, kind=kind, place=place, quantity=parse(text, unit), **given
+    return readings.record_reading(
+        user,
+        job,
+        job.version,
+        readings.NewReading(kind=kind, place=place, quantity=parse(text, unit), **given),
     )
 
 
@@ -43,9 +49,9 @@ def shims_in_all(shop) -> int:
 def test_a_move_takes_its_pieces_from_the_drawer_and_puts_the_old_ones_back(owner):
     before = shims_in_all(owner.shop)
     job = job_of(412)
-    move = services.take_move(owner, job, job.version)
+    move = moves.apply_move(owner, job, job.version)
     assert shims_in_all(owner.shop) == before
-    axle = bridge.load(job_of(412))
+    axle = loading.load(job_of(412))
     planned = {swap["place"]: Decimal(swap["after"]) for swap in move.swaps}
     for place, after in planned.items():
         assert axle.state.setting(Place(place)) == after
@@ -56,18 +62,18 @@ def test_a_move_takes_its_pieces_from_the_drawer_and_puts_the_old_ones_back(owne
 
 def test_what_is_not_changed_is_carried_over(owner):
     job = job_of(412)
-    before = bridge.load(job).state
-    services.take_move(owner, job, job.version)
-    after = bridge.load(job_of(412)).state
+    before = loading.load(job).state
+    moves.apply_move(owner, job, job.version)
+    after = loading.load(job_of(412)).state
     for place in (Place.DEPTH, Place.PRELOAD):
         assert after.setting(place) == before.setting(place)
 
 
 def test_a_move_is_kept_with_what_it_expected_and_what_came_of_it(owner):
     job = job_of(412)
-    services.take_move(owner, job, job.version)
+    moves.apply_move(owner, job, job.version)
     for place, value in enumerate(("9.2", "8.9", "9.1", "9.3"), start=1):
-        read(owner, 412, "backlash", value, place)
+        read(owner, 412, kind="backlash", text=value, place=place)
     move = Move.objects.filter(job=job).last()
     assert move.expected[0]["label"] == "Smallest backlash"
     assert move.outcome["backlash"]["status"] == "in range"
@@ -79,10 +85,10 @@ def test_a_pack_in_an_assembly_without_readings_starts_no_new_one(owner):
     job = job_of(413)
     carrier.set_adjusters(owner, job, job.version, Decimal(10), Decimal(10))
     first = job_of(413).assemblies.count()
-    services.take_move(owner, job_of(413), job_of(413).version)
+    moves.apply_move(owner, job_of(413), job_of(413).version)
     assert job_of(413).assemblies.count() == first + 1
     lots = ShimLot.objects.of(owner.shop).filter(family="depth", quantity__gt=0, condition="new")
-    services.fit_pack(owner, job_of(413), job_of(413).version, Place.DEPTH, [lots[0].pk])
+    packs.fit_pack(owner, job_of(413), job_of(413).version, Place.DEPTH, [lots[0].pk])
     assert job_of(413).assemblies.count() == first + 1
     assert shims_in_all(owner.shop) > 0
 
@@ -97,8 +103,8 @@ def test_a_pack_in_an_assembly_without_readings_starts_no_new_one(owner):
 def test_a_shim_that_does_not_belong_is_refused(owner, place, family, condition, words):
     lot = ShimLot.objects.of(owner.shop).filter(family=family, condition=condition).first()
     job = job_of(413)
-    with pytest.raises(Refused, match=words):
-        services.fit_pack(owner, job, job.version, place, [lot.pk])
+    with pytest.raises(Rejected, match=words):
+        packs.fit_pack(owner, job, job.version, place, [lot.pk])
     lot.refresh_from_db()
     assert lot.quantity >= 1
 
@@ -107,8 +113,8 @@ def test_the_last_shim_is_not_taken_twice(owner):
     lot = ShimLot.objects.of(owner.shop).filter(family="depth", condition="new").first()
     ShimLot.objects.filter(pk=lot.pk).update(quantity=0)
     job = job_of(413)
-    with pytest.raises(Refused, match="somebody took the last one"):
-        services.fit_pack(owner, job, job.version, Place.DEPTH, [lot.pk])
+    with pytest.raises(Rejected, match="somebody took the last one"):
+        packs.fit_pack(owner, job, job.version, Place.DEPTH, [lot.pk])
     assert job_of(413).version == job.version
 
 
@@ -119,46 +125,49 @@ def test_the_last_shim_is_not_taken_twice(owner):
 def test_a_pack_that_cannot_be_is_refused(owner, number, place, words):
     job = job_of(number)
     with pytest.raises(AxleError, match=words):
-        services.fit_pack(owner, job, job.version, place, [])
+        packs.fit_pack(owner, job, job.version, place, [])
 
 
 def test_a_reading_read_again_strikes_the_first(owner):
-    first = read(owner, 412, "backlash", "11.0", 2)
-    second = read(owner, 412, "backlash", "10.9", 2)
+    first = read(owner, 412, kind="backlash", text="11.0", place=2)
+    second = read(owner, 412, kind="backlash", text="10.9", place=2)
     assert second.strikes_id == first.pk
-    axle = bridge.load(job_of(412))
+    axle = loading.load(job_of(412))
     assert axle.state.latest("backlash", 2).value == pytest.approx(10.9 * 0.0254)
 
 
 def test_bites_on_a_sleeve_are_a_series(owner):
     job = job_of(413)
-    services.take_move(owner, job, job.version)
+    moves.apply_move(owner, job, job.version)
     one = read(owner, 413, "pinion_torque", "8", unit=INCH_POUND)
     two = read(owner, 413, "pinion_torque", "14", unit=INCH_POUND)
     assert two.strikes_id is None
     assert one.value < two.value
     over = read(owner, 413, "pinion_torque", "31", unit=INCH_POUND)
     assert over.strikes_id is None
-    assert "new sleeve" in bridge.load(job_of(413)).move.title
-    services.new_sleeve(owner, job_of(413), job_of(413).version)
-    axle = bridge.load(job_of(413))
-    assert axle.standings["pinion_preload"].status.value == "stale"
+    assert "new sleeve" in loading.load(job_of(413)).move.title
+    packs.new_sleeve(owner, job_of(413), job_of(413).version)
+    axle = loading.load(job_of(413))
+    assert axle.standings["pinion_preload"].status is Status.STALE
     assert axle.state.setting(Place.PRELOAD) == 1
 
 
 def test_a_new_sleeve_wants_an_axle_that_has_one(owner):
     job = job_of(412)
     with pytest.raises(AxleError, match="an axle that has one"):
-        services.new_sleeve(owner, job, job.version)
+        packs.new_sleeve(owner, job, job.version)
 
 
 def test_a_form_sent_twice_is_stored_once(owner):
     entry = uuid.uuid4()
-    first = read(owner, 412, "backlash", "11.0", 2, entry=entry)
+    first = read(owner, 412, kind="backlash", text="11.0", place=2, entry=entry)
     # The answer was lost: the page sends the same entry again, still with its old version.
     job = job_of(412)
-    again = services.take_reading(
-        owner, job, job.version - 1, kind="backlash", place=2, quantity=parse("11.0", THOU), entry=entry
+    again = readings.record_reading(
+        owner,
+        job,
+        job.version - 1,
+        readings.NewReading(kind="backlash", place=2, quantity=parse("11.0", THOU), entry=entry),
     )
     assert again.pk == first.pk
     assert Reading.objects.filter(entry=entry).count() == 1
@@ -167,74 +176,74 @@ def test_a_form_sent_twice_is_stored_once(owner):
 def test_a_page_that_is_behind_is_told_who_did_what(owner):
     job = job_of(412)
     mattis = User.objects.get(username="mattis")
-    services.take_reading(
-        mattis, job, job.version, kind="backlash", place=1, quantity=parse("11.4", THOU), entry=uuid.uuid4()
+    readings.record_reading(
+        mattis,
+        job,
+        job.version,
+        readings.NewReading(kind="backlash", place=1, quantity=parse("11.4", THOU), entry=uuid.uuid4()),
     )
     count = Reading.objects.count()
-    with pytest.raises(Stale, match=r"Mattis Oran read backlash 11\.4 at \d\d:\d\d"):
-        services.take_reading(
+    with pytest.raises(VersionConflict, match=r"Mattis Oran read backlash 11\.4 at \d\d:\d\d"):
+        readings.record_reading(
             owner,
             job,
             job.version,
-            kind="backlash",
-            place=2,
-            quantity=parse("11", THOU),
-            entry=uuid.uuid4(),
+            readings.NewReading(kind="backlash", place=2, quantity=parse("11", THOU), entry=uuid.uuid4()),
         )
     assert Reading.objects.count() == count
 
 
 def test_the_sheet_is_signed_only_when_every_station_is(owner):
     job = job_of(412)
-    with pytest.raises(Refused, match="cannot be signed: backlash, torques"):
-        services.sign(owner, job, job.version, "sheet")
+    with pytest.raises(Rejected, match="cannot be signed: backlash, torques"):
+        signing.sign(owner, job, job.version, "sheet")
 
 
 def test_a_deviation_wants_a_reason(owner):
     job = job_of(412)
     for reason in ("", "  ", "ok"):
         with pytest.raises(AxleError, match="why this is accepted"):
-            services.sign(owner, job, job.version, "backlash", reason)
-    signed = services.sign(owner, job, job.version, "backlash", "owner drives it hot, loose on purpose")
+            signing.sign(owner, job, job.version, "backlash", reason)
+    signed = signing.sign(owner, job, job.version, "backlash", "owner drives it hot, loose on purpose")
     assert signed.deviation
     assert any("Smallest 11.3" in line for line in signed.statement)
 
 
 def test_an_apprentice_measures_and_does_not_sign(apprentice):
-    read(apprentice, 412, "backlash", "11.2", 1)
+    read(apprentice, 412, kind="backlash", text="11.2", place=1)
     job = job_of(412)
-    with pytest.raises(Refused, match="ask a builder"):
-        services.sign(apprentice, job, job.version, "backlash", "looks fine to me")
+    with pytest.raises(Rejected, match="ask a builder"):
+        signing.sign(apprentice, job, job.version, "backlash", "looks fine to me")
     signed = job_of(411)
-    with pytest.raises(Refused, match="ask a builder"):
-        services.reopen(apprentice, signed, signed.version, "curious")
+    with pytest.raises(Rejected, match="ask a builder"):
+        signing.reopen(apprentice, signed, signed.version, "curious")
 
 
 def test_a_signed_job_is_opened_again_with_a_reason_before_it_changes(owner):
-    with pytest.raises(Refused, match="open the job again"):
-        read(owner, 411, "backlash", "9", 1)
+    with pytest.raises(Rejected, match="open the job again"):
+        read(owner, 411, kind="backlash", text="9", place=1)
     job = job_of(411)
     with pytest.raises(AxleError, match="why the job is opened again"):
-        services.reopen(owner, job, job.version, " ")
-    services.reopen(owner, job, job.version, "customer hears a whine")
+        signing.reopen(owner, job, job.version, " ")
+    signing.reopen(owner, job, job.version, "customer hears a whine")
     assert job_of(411).state == "open"
-    assert bridge.load(job_of(411)).standings["sheet"].signature is None
-    read(owner, 411, "backlash", "9", 1)
+    assert loading.load(job_of(411)).standings["sheet"].signature is None
+    read(owner, 411, kind="backlash", text="9", place=1)
     assert job_of(411).sign_offs.filter(station="sheet").count() == 2
 
 
 def test_a_new_bite_of_data_voids_the_signature_it_came_after(owner):
     job = job_of(411)
-    services.reopen(owner, job, job.version, "check")
-    services.sign(owner, job_of(411), job_of(411).version, "sheet")
-    axle = bridge.load(job_of(411))
+    signing.reopen(owner, job, job.version, "check")
+    signing.sign(owner, job_of(411), job_of(411).version, "sheet")
+    axle = loading.load(job_of(411))
     assert axle.standings["sheet"].signature is not None
 
 
 def test_what_the_jobs_page_shows_is_worked_out_at_each_change(owner):
     assert job_of(412).summary["out"][0] == {"station": "backlash", "words": "loose"}
     for place, value in enumerate(("9", "9.2", "9.1", "9.3"), start=1):
-        read(owner, 412, "backlash", value, place)
+        read(owner, 412, kind="backlash", text=value, place=place)
     assert job_of(412).summary["out"] == []
 
 
@@ -245,7 +254,7 @@ def test_the_job_keeps_its_own_copy_of_the_sheet(owner):
     value = sheet.values.get(key="backlash")
     value.low, value.high = Decimal(3), Decimal(4)
     value.save()
-    limits = bridge.load(job_of(412)).spec.sheet.range("backlash")
+    limits = loading.load(job_of(412)).spec.sheet.range("backlash")
     assert limits.high == pytest.approx(11 * 0.0254)
 
 
@@ -260,22 +269,23 @@ def test_the_job_keeps_its_own_copy_of_the_sheet(owner):
 )
 def test_a_reading_that_cannot_be_is_refused(owner, kind, text, place, unit, words):
     with pytest.raises(AxleError, match=words):
-        read(owner, 412, kind, text, place, unit)
+        read(owner, 412, kind=kind, text=text, place=place, unit=unit)
 
 
 @pytest.mark.parametrize(("station", "way"), [("horn", "gauge"), ("depth", "horn")])
 def test_an_unknown_way_is_refused(owner, station, way):
     job = job_of(412)
     with pytest.raises(AxleError, match="one that the station offers"):
-        services.choose_way(owner, job, job.version, station, way)
+        readings.choose_method(owner, job, job.version, station, way)
 
 
 def test_nothing_to_undo_is_said(owner):
-    from demo.load import Bench, NewJob
+    from demo.player import Bench
+    from shop.jobs.actions.opening import NewJob
     from shop.specs.models import SpecSheet
 
     sheet = SpecSheet.objects.of(owner.shop).first()
-    job = services.open_job(
+    job = opening.open_job(
         owner,
         sheet,
         NewJob(
@@ -289,6 +299,6 @@ def test_nothing_to_undo_is_said(owner):
             mark_convention="longer",
         ),
     )
-    with pytest.raises(Refused, match="no reading to undo"):
-        services.strike_last(owner, job, job.version, "x")
+    with pytest.raises(Rejected, match="no reading to undo"):
+        readings.strike_last(owner, job, job.version, "x")
     assert Bench(owner, job).job.summary["station"] == "arrival"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from axle.spec import spec_keys
+from axle.spec.sheet import spec_keys
 from shop.jobs.models import Job
 from shop.people.models import Shop, User
 from shop.specs.forms import SheetForm, starter

@@ -9,21 +9,22 @@ import pytest
 
 from axle.errors import AxleError
 from axle.layout import Place
+from axle.measure.units import IMPERIAL
 from axle.procedure.register import Event
-from axle.units import IMPERIAL
-from shop.jobs import bridge, parts, services
+from shop.jobs import loading
+from shop.jobs.actions import packs, parts
 from shop.jobs.models import Job
-from shop.people.rules import Refused
+from shop.people.rules import Rejected
 from shop.stock import tray
 from shop.stock.models import ShimLot
 from tests.shop.test_bench import words
-from tests.shop.test_edges import keep_sheet, open_job, pages  # noqa: F401 - a fixture
+from tests.shop.test_edges import keep_sheet, open_job
 
 MM = Decimal("0.0254")
 
 
 @pytest.fixture
-def job(pages, owner) -> Job:  # noqa: F811 - the fixture
+def job(pages, owner) -> Job:
     return open_job(pages, keep_sheet(pages, owner, "Tray"))
 
 
@@ -65,11 +66,11 @@ def test_a_corrected_line_changes_only_what_differs(owner, job, corrected, left)
 
 def test_own_pieces_are_offered_first_and_go_back_in(owner, job):
     write(owner, job, "shim_depth", "31")
-    axle = bridge.load(Job.objects.get(pk=job.pk))
+    axle = loading.load(Job.objects.get(pk=job.pk))
     own = [piece for piece in axle.state.drawer[Place.DEPTH] if piece.own]
     assert [round(float(piece.thickness / MM), 1) for piece in own] == [31.0]
     job.refresh_from_db()
-    services.fit_pack(owner, job, job.version, Place.DEPTH, [own[0].key])
+    packs.fit_pack(owner, job, job.version, Place.DEPTH, [own[0].key])
     assert on_tray(job) == {}
     (piece,) = tray.owned(owner.shop, job.number)
     assert (piece.lot.quantity, piece.in_axle, piece.gone) == (0, 1, 0)
@@ -82,12 +83,12 @@ def test_another_job_does_not_see_the_tray(owner, job):
     write(owner, job, "shim_depth", "31")
     (lot,) = tray.lots(owner.shop, job.number)
     other = Job.objects.get(number=412, shop=owner.shop)
-    assert not [p for p in bridge.load(other).state.drawer[Place.DEPTH] if p.key == lot.pk]
-    with pytest.raises(Refused, match="not in this shop's drawer"):
-        services.fit_pack(owner, other, other.version, Place.DEPTH, [lot.pk])
+    assert not [p for p in loading.load(other).state.drawer[Place.DEPTH] if p.key == lot.pk]
+    with pytest.raises(Rejected, match="not in this shop's drawer"):
+        packs.fit_pack(owner, other, other.version, Place.DEPTH, [lot.pk])
 
 
-def test_a_piece_is_sold_to_the_drawer_or_scrapped_and_is_not_received_again(pages, owner, job):  # noqa: F811
+def test_a_piece_is_sold_to_the_drawer_or_scrapped_and_is_not_received_again(pages, owner, job):
     write(owner, job, "shim_left", "98 + 5")
     page = f"/jobs/{job.number}/register"
     assert "On this job's tray" in words(pages.get(page))
@@ -103,13 +104,13 @@ def test_a_piece_is_sold_to_the_drawer_or_scrapped_and_is_not_received_again(pag
     assert on_tray(job) == {}, "what was sold or scrapped does not come back by writing it again"
 
 
-def test_scrapping_asks_why_and_a_lost_pack_leaves_the_tray(pages, owner, job):  # noqa: F811
+def test_scrapping_asks_why_and_a_lost_pack_leaves_the_tray(pages, owner, job):
     write(owner, job, "shim_left", "98")
     (lot,) = tray.lots(owner.shop, job.number)
     job.refresh_from_db()
     with pytest.raises(AxleError, match="why it is scrapped"):
         parts.clear_own(owner, job, job.version, lot.pk, " ")
-    write(owner, job, "shim_left", "not behind the bearing", Event.LOST)
+    write(owner, job, item="shim_left", text="not behind the bearing", event=Event.LOST)
     assert on_tray(job) == {}
 
 
@@ -117,7 +118,7 @@ def test_a_kit_starts_from_the_old_sleeve_and_its_spacer_is_the_axles_own(owner,
     Job.objects.filter(pk=job.pk).update(choices={"spacer_kit": "kit"})
     write(owner, job, "old_sleeve", "1180 thou")
     write(owner, job, "spacer", "1165 thou")
-    state = bridge.load(Job.objects.get(pk=job.pk)).state
+    state = loading.load(Job.objects.get(pk=job.pk)).state
     assert float(state.old_packs[Place.PRELOAD] / MM) == pytest.approx(1180)
     (spacer,) = [p for p in state.drawer[Place.PRELOAD] if p.own]
     assert spacer.role.value == "spacer"

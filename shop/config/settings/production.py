@@ -39,9 +39,8 @@ INSTALLED_APPS = [
     "shop.instruments",
     "shop.jobs",
     "shop.bench",
-    "shop.pattern",
     "shop.practice",
-    "shop.procedure",
+    "shop.worksheets",
     "shop.reports",
 ]
 MIDDLEWARE = [
@@ -74,7 +73,7 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
             ],
-            "builtins": ["shop.config.templatetags.lash"],
+            "builtins": ["shop.config.templatetags.format"],
         },
     }
 ]

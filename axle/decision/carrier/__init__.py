@@ -1,0 +1,1 @@
+"""Changes of both sides of the carrier together."""

@@ -1,0 +1,1 @@
+"""Shims: pieces, packs of them, and which pack makes a wanted thickness."""

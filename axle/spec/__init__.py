@@ -1,0 +1,1 @@
+"""What the maker allows: limits, sheets, and the files they come in."""

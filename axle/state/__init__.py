@@ -1,0 +1,1 @@
+"""The axle as its records tell it."""

@@ -1,0 +1,1 @@
+"""What the readings of each station come to."""

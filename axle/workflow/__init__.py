@@ -1,0 +1,1 @@
+"""What is done of the job, what is open and what holds it."""

@@ -1,0 +1,1 @@
+"""What each station shows, gathered from the axle."""

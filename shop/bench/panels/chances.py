@@ -1,0 +1,33 @@
+"""How well the chances that were given have held in this shop."""
+
+from __future__ import annotations
+
+from django.db.models import QuerySet
+
+from axle.decision.calibration import ReliabilityBin, reliability_bins, words_for
+from axle.decision.move import Move as Advice
+from shop.jobs.job_axle import JobAxle
+from shop.jobs.models import Move
+from shop.people.models import Shop
+
+
+def held_moves(shop: Shop | None) -> QuerySet[Move]:
+    """Moves of a shop's own jobs whose chance has come about or not."""
+    return Move.objects.filter(
+        job__shop=shop, job__practice=False, chance__isnull=False, held__isnull=False
+    ).order_by("-id")
+
+
+def bands_of(shop: Shop | None) -> tuple[ReliabilityBin, ...]:
+    """Ten bands of chance, with how often they held."""
+    told = held_moves(shop).values_list("chance", "held")
+    return reliability_bins(
+        (chance, held) for chance, held in told if chance is not None and held is not None
+    )
+
+
+def record_line(axle: JobAxle, move: Advice) -> str:
+    """What this shop's moves of a like chance came to, in one line; nothing before there are any."""
+    if move.probability is None:
+        return ""
+    return words_for(move.probability, bands_of(axle.job.shop))

@@ -1,0 +1,1 @@
+"""Every change to a job, one file an act: permission, transaction, audit."""

@@ -1,0 +1,111 @@
+"""Signatures: a station, a deviation with its reason, the build sheet, and its opening again."""
+
+from __future__ import annotations
+
+from axle.errors import AxleError, quoted
+from axle.procedure.names import StationName
+from axle.procedure.stations import stations
+from axle.stations.inspection import VERDICTS, InspectionVerdict, check, reuse
+from axle.stations.station_state import Status
+from shop.jobs import clock, countersign, loading
+from shop.jobs.actions.job_change import job_change
+from shop.jobs.job_axle import JobAxle
+from shop.jobs.models import Job, SignOff
+from shop.people import rules
+from shop.people.models import User
+from shop.people.rules import Rejected
+
+
+def sign(
+    user: User,
+    job: Job,
+    version: int,
+    station: str,
+    reason: str = "",
+    verdict: InspectionVerdict | None = None,
+) -> SignOff:
+    """Sign a station as it stands; out of range it is a deviation and wants a reason.
+
+    An inspection is signed with its verdict.
+    """
+    rules.require(
+        rules.may_sign_on(user, practice=job.practice),
+        "An apprentice does not sign: ask a builder or the owner.",
+    )
+    if station not in stations() or not stations()[station].is_measured:
+        raise AxleError("station", given=f"“{station[:30]}”", wanted="a station that is measured")
+    with job_change(job, user, version) as change:
+        axle = loading.load(change.job)
+        standing = axle.standings[station]
+        others = [s for name, s in axle.standings.items() if name not in ("sheet", station)]
+        if station == StationName.SHEET:
+            open_ones = [stations()[s.station].title.lower() for s in others if not s.is_done]
+            open_ones += [f"“{s.step.title.lower()}”" for s in axle.open_holds]
+            waits = countersign.waiting(axle)
+            if waits:
+                raise Rejected(
+                    f"A builder has not countersigned yet: {countersign.words_for(waits)}. Look at each, "
+                    "and sign it."
+                )
+            if open_ones:
+                raise Rejected(
+                    f"The build sheet cannot be signed: {', '.join(open_ones)} not in range or "
+                    "signed. Read them, or sign each with a reason."
+                )
+        if station in axle.plan.scope.without:
+            raise AxleError(
+                "station", given=stations()[station].title.lower(), wanted="one that is part of this job"
+            )
+        deviation = station != StationName.SHEET and standing.status is not Status.IN_RANGE
+        if deviation and len(reason.strip()) < 4:
+            raise AxleError(
+                "reason",
+                given=quoted(reason),
+                wanted="why this is accepted, in a few words",
+            )
+        signed = SignOff.objects.create(
+            job=change.job,
+            station=station,
+            deviation=deviation,
+            reason=reason.strip()[:500],
+            statement=_statement(axle, station, verdict),
+            at=clock.now(),
+            person=user,
+            by=user.called,
+            settings=loading.as_json(axle.state.settings),
+        )
+        if station == StationName.SHEET:
+            change.job.state = Job.State.SIGNED
+        change.what = f"signed {stations()[station].title.lower()}"
+    return signed
+
+
+def _statement(axle: JobAxle, station: str, verdict: InspectionVerdict | None) -> list[str]:
+    """What is signed, in words: the verdict of an inspection, else the station's result."""
+    if station == StationName.SHEET and axle.plan.scope.scope == "inspection":
+        if verdict is None:
+            raise AxleError("verdict", given="none", wanted=", ".join(VERDICTS.values()).lower())
+        reuse_lines = reuse(axle.state, axle.found, axle.display)
+        check(verdict, reuse_lines)
+        return [*verdict.lines, *(line.words for line in reuse_lines)]
+    result = axle.standings[station].result
+    return list(result.why) if result else []
+
+
+def reopen(user: User, job: Job, version: int, reason: str) -> None:
+    """Withdraw the build sheet's signature so that work can go on; both stay on record."""
+    rules.require(rules.may_sign(user), "An apprentice does not reopen a signed job: ask a builder.")
+    if not reason.strip():
+        raise AxleError("reason", given="nothing", wanted="why the job is opened again")
+    with job_change(job, user, version, signed=True) as change:
+        SignOff.objects.create(
+            job=change.job,
+            station=StationName.SHEET,
+            withdrawn=True,
+            reason=reason.strip()[:500],
+            at=clock.now(),
+            person=user,
+            by=user.called,
+        )
+        change.job.state = Job.State.OPEN
+        change.what = "opened the job again"

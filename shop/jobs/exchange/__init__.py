@@ -1,0 +1,1 @@
+"""A job as one file, out and in."""

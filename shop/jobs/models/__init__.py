@@ -1,0 +1,40 @@
+"""A job and everything that is recorded on it, one file a subject."""
+
+from shop.jobs.models.append_only import AppendOnly
+from shop.jobs.models.assembly import Assembly, Move, PackPiece, Position
+from shop.jobs.models.job import Job, Place
+from shop.jobs.models.practice import PracticeRun
+from shop.jobs.models.readings import Pattern, PrintMade, Reading, SignOff
+from shop.jobs.models.work import (
+    CarrierLine,
+    Finding,
+    Photo,
+    RegisterLine,
+    StepMark,
+    Tightening,
+    Timer,
+    photo_path,
+)
+
+__all__ = [
+    "AppendOnly",
+    "Assembly",
+    "CarrierLine",
+    "Finding",
+    "Job",
+    "Move",
+    "PackPiece",
+    "Pattern",
+    "Photo",
+    "Place",
+    "Position",
+    "PracticeRun",
+    "PrintMade",
+    "Reading",
+    "RegisterLine",
+    "SignOff",
+    "StepMark",
+    "Tightening",
+    "Timer",
+    "photo_path",
+]

@@ -1,6 +1,0 @@
-from django.apps import AppConfig
-
-
-class PatternConfig(AppConfig):
-    name = "shop.pattern"
-    label = "pattern"

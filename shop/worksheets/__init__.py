@@ -1,0 +1,1 @@
+"""Lists and tables beside the bench: the work, tools, runout, heights, torques."""

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class WorksheetsConfig(AppConfig):
+    name = "shop.worksheets"
+    label = "worksheets"

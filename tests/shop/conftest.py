@@ -1,0 +1,38 @@
+"""What tests of pages share."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import pytest
+
+from axle.measure.parse import parse
+from axle.measure.units import THOU
+from demo.player import Bench
+from shop.jobs.actions import opening
+from shop.jobs.actions.opening import NewJob
+from shop.specs.models import SpecSheet
+
+
+@pytest.fixture
+def pages(client, owner):
+    """A browser's place, signed in as the demo shop's owner."""
+    client.force_login(owner)
+    return client
+
+
+@pytest.fixture
+def fresh(owner) -> Bench:
+    """A new job on the works van's sheet, its mark not confirmed yet."""
+    sheet = SpecSheet.objects.of(owner.shop).get(name__startswith="Van rear")
+    new_job = NewJob(
+        "Test van",
+        "",
+        complaint="",
+        arrived_on=date(2026, 3, 2),
+        promised_on=None,
+        new_bearings=True,
+        mark=parse("2", THOU),
+        mark_convention="longer",
+    )
+    return Bench(owner, opening.open_job(owner, sheet, new_job))
