@@ -10,7 +10,7 @@ from shop.instruments import line
 from shop.instruments.models import Instrument
 from shop.people import rules
 from shop.people.models import User
-from shop.people.rules import Rejected
+from shop.people.rules import Rejected, Right
 
 
 @dataclass(frozen=True)
@@ -30,7 +30,7 @@ class Given:
 
 def keep(user: User, given: Given, instrument_id: int | None = None) -> Instrument:
     """Put an instrument into the register, or correct one that is there."""
-    rules.require(rules.may_sign(user), "An apprentice does not change the register: ask a builder.")
+    rules.require_right(user, Right.INSTRUMENTS)
     if user.shop is None:
         raise Rejected("You belong to no shop; ask its owner to let you in.")
     kind = instrument_kinds().get(given.kind)
@@ -75,7 +75,7 @@ def order(user: User, instrument_id: int, what: str) -> str:
 
 def retire(user: User, instrument_id: int, *, retired: bool) -> Instrument:
     """Take an instrument out of use, or bring it back; its readings stay as they were."""
-    rules.require(rules.may_sign(user), "An apprentice does not change the register: ask a builder.")
+    rules.require_right(user, Right.INSTRUMENTS)
     instrument = _own(user, instrument_id)
     instrument.retired = retired
     instrument.save(update_fields=["retired"])

@@ -12,6 +12,7 @@ from shop.instruments.queries import full_scale_words, register_of
 from shop.people import rules
 from shop.people.bridge import display_for
 from shop.people.request import USER_ERRORS, posts_only, user_of
+from shop.people.rules import Right
 
 
 def instruments(request: HttpRequest) -> HttpResponse:
@@ -58,7 +59,7 @@ def _register(request: HttpRequest, opened: Instrument | None) -> HttpResponse:
             "form": form,
             "display": display,
             "opened": opened,
-            "may_edit": rules.may_sign(user),
+            "may_edit": rules.may(user, Right.INSTRUMENTS),
         },
         status=422 if form.errors else 200,
     )

@@ -7,6 +7,7 @@ from axle.layout import CarrierBy
 from axle.procedure.choices import choices
 from shop.people import rules
 from shop.people.models import FootSwitch, Role, Units, User
+from shop.people.rules import Right
 
 
 def set_units(user: User, units: str) -> None:
@@ -25,7 +26,7 @@ def set_foot_switch(user: User, key: str) -> None:
 
 def set_ways(owner: User, schools: Mapping[str, str], ring_side: str, far_side: str) -> None:
     """Say which school this shop usually follows on each kind of carrier, and what it calls its sides."""
-    rules.require(rules.may_edit_people(owner), "Only the owner sets the shop's usual ways.")
+    rules.require_right(owner, Right.SHOP)
     shop = owner.shop
     rules.require(shop is not None, "You belong to no shop.")
     assert shop is not None  # must() has refused it
@@ -61,7 +62,7 @@ def add_person(
     owner: User, *, first_name: str, last_name: str, username: str, role: str, password: str
 ) -> User:
     """Let somebody into the owner's shop."""
-    rules.require(rules.may_edit_people(owner), "Only the owner lets people in.")
+    rules.require_right(owner, Right.PEOPLE)
     return User.objects.create_user(
         username=username,
         password=password,
@@ -74,7 +75,7 @@ def add_person(
 
 def set_role(owner: User, person_id: int, role: str) -> User:
     """Change a person's role; the shop keeps at least one owner."""
-    rules.require(rules.may_edit_people(owner), "Only the owner changes roles.")
+    rules.require_right(owner, Right.PEOPLE)
     people = User.objects.filter(shop=owner.shop)
     person = people.filter(pk=person_id).first()
     rules.require(

@@ -9,6 +9,7 @@ from shop.people import rules, services
 from shop.people.forms import NewPersonForm
 from shop.people.models import FootSwitch, Role, User
 from shop.people.request import USER_ERRORS, posts_only, user_of, whole_number
+from shop.people.rules import Right
 
 
 def _carriers(user: User) -> list[dict[str, object]]:
@@ -55,7 +56,7 @@ def people(request: HttpRequest) -> HttpResponse:
             "people": User.objects.filter(shop=user.shop).order_by("first_name"),
             "form": form,
             "roles": Role.choices,
-            "may_edit": rules.may_edit_people(user),
+            "may_edit": rules.may(user, Right.PEOPLE),
             "foot_switches": FootSwitch.choices,
             "carriers": _carriers(user),
         },

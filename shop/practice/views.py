@@ -18,6 +18,7 @@ from shop.people import rules
 from shop.people.bridge import display_for
 from shop.people.models import User
 from shop.people.request import USER_ERRORS, one_of, posts_only, user_of, version_of, whole_number
+from shop.people.rules import Right
 from shop.practice import page, queries
 
 
@@ -31,7 +32,7 @@ def ladder(request: HttpRequest) -> HttpResponse:
         {
             "rungs": rungs,
             "done": sum(r.best is not None for r in rungs),
-            "may_see": rules.may_edit_people(user),
+            "may_see": rules.may(user, Right.PEOPLE),
         },
     )
 
@@ -39,7 +40,7 @@ def ladder(request: HttpRequest) -> HttpResponse:
 def people(request: HttpRequest) -> HttpResponse:
     """Everybody's progress, for the owner."""
     user = user_of(request)
-    if not rules.may_edit_people(user):
+    if not rules.may(user, Right.PEOPLE):
         messages.error(request, "Only the shop's owner sees everybody's progress.")
         return redirect("practice")
     return render(request, "practice/people.html", page.people_context(queries.progress_of(user)))

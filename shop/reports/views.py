@@ -129,7 +129,7 @@ def import_job(request: HttpRequest) -> HttpResponse:
             form.add_error("file", str(error))
         else:
             if not keeps:
-                messages.success(request, f"Its number is taken here: it is job {job.number:04d} now.")
+                messages.success(request, f"Its number is taken here: it is job {job.shown_number} now.")
             return redirect("bench", job.number)
     return render(request, "reports/import.html", {"form": form}, status=422 if form.errors else 200)
 

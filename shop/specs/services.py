@@ -6,13 +6,14 @@ from django.db import transaction
 
 from shop.people import rules
 from shop.people.models import User
+from shop.people.rules import Right
 from shop.specs import bridge
 from shop.specs.models import SpecSheet
 
 
 def save_sheet(user: User, plain: dict[str, Any], sheet: SpecSheet | None = None) -> SpecSheet:
     """Keep a sheet, new or changed, with all of its values."""
-    rules.require(rules.may_edit_sheets(user), "An apprentice does not change sheets: ask a builder.")
+    rules.require_right(user, Right.SHEETS)
     fields, values = bridge.rows(plain)
     with transaction.atomic():
         sheet = sheet or SpecSheet(shop=user.shop)

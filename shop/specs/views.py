@@ -10,6 +10,7 @@ from shop.drawing import flanks
 from shop.drawing.svg import Svg
 from shop.people import rules
 from shop.people.request import USER_ERRORS, user_of
+from shop.people.rules import Right
 from shop.specs import bridge, services
 from shop.specs.forms import SheetForm, starter
 from shop.specs.models import SpecSheet
@@ -23,7 +24,7 @@ def sheets(request: HttpRequest) -> HttpResponse:
         "specs/sheets.html",
         {
             "sheets": SpecSheet.objects.of(user.shop),
-            "may_edit": rules.may_edit_sheets(user),
+            "may_edit": rules.may(user, Right.SHEETS),
             "starters": [(key, row["name"], row["note"]) for key, row in starter_specs().items()],
         },
     )
@@ -58,7 +59,7 @@ def _form(request: HttpRequest, sheet: SpecSheet | None) -> HttpResponse:
     return render(
         request,
         "specs/sheet.html",
-        {"form": form, "sheet": sheet, "may_edit": rules.may_edit_sheets(user), "chart": _chart(sheet)},
+        {"form": form, "sheet": sheet, "may_edit": rules.may(user, Right.SHEETS), "chart": _chart(sheet)},
         status=422 if form.errors else 200,
     )
 

@@ -11,8 +11,9 @@ from axle.errors import AxleError
 from axle.measure.parse import parse, unit_named
 from axle.measure.units import MM, THOU, Quantity
 from axle.shims.pieces import miced, thickest
+from shop.people import rules
 from shop.people.models import User
-from shop.people.rules import Rejected
+from shop.people.rules import Rejected, Right
 from shop.stock.models import Condition, Family, Kit, ShimLot, ShimRole, StockMovement
 
 FINEST: Final = Decimal("0.00001")
@@ -160,6 +161,7 @@ def take_table(user: User, rows: Sequence[tuple[Lot, int | None]]) -> tuple[int,
 
     :returns: pieces received, and lots whose count was corrected.
     """
+    rules.require_right(user, Right.STOCK_OUT)
     received, corrected = 0, 0
     with transaction.atomic():
         for given, number in rows:
@@ -246,6 +248,7 @@ def mic(user: User, lot_id: int, readings: tuple[Quantity, ...], pieces: int) ->
 
 def scrap(user: User, lot_id: int, pieces: int, reason: str) -> ShimLot:
     """Throw pieces away, with the reason; they stay on record."""
+    rules.require_right(user, Right.STOCK_OUT)
     with transaction.atomic():
         lot = _held(user, lot_id)
         if not 1 <= pieces <= lot.quantity:
@@ -261,7 +264,8 @@ def scrap(user: User, lot_id: int, pieces: int, reason: str) -> ShimLot:
 def set_condition(user: User, lot_id: int, condition: str) -> ShimLot:
     """Say that a lot is damaged, or sound again after a look."""
     if condition not in Condition.values:
-        raise AxleError("condition", given=f"“{condition}”", wanted="new, good or damaged")
+        raise AxleError("condition", given=f"“{condition[:20]}”", wanted="new, good or damaged")
+    rules.require_right(user, Right.STOCK_IN if condition == Condition.DAMAGED else Right.STOCK_OUT)
     with transaction.atomic():
         lot = _held(user, lot_id)
         lot.condition = condition
@@ -271,6 +275,7 @@ def set_condition(user: User, lot_id: int, condition: str) -> ShimLot:
 
 def set_low(user: User, lot_id: int, low_at: int) -> ShimLot:
     """Say under how many pieces a lot is on the list of what runs low; 0 for never."""
+    rules.require_right(user, Right.STOCK_OUT)
     with transaction.atomic():
         lot = _held(user, lot_id)
         lot.low_at = low_at

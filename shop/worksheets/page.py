@@ -19,6 +19,7 @@ from shop.jobs.models import Job
 from shop.people import rules
 from shop.people.bridge import display_for
 from shop.people.request import USER_ERRORS, user_of, whole_number
+from shop.people.rules import Right
 
 Act = Callable[[Job, Mapping[str, str]], str]
 
@@ -49,7 +50,7 @@ def worksheet(
         "typed": typed,
         "here": name,
         "signed": job.state == Job.State.SIGNED,
-        "may_sign": rules.may_sign_on(user, practice=job.practice),
+        "may_sign": rules.may(user, Right.SIGN, practice=job.practice),
         "entry_id": str(uuid.uuid4()),
         "has_instrument": bool(settings.LASH_INSTRUMENT) or job.practice,
     }

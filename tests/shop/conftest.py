@@ -11,6 +11,8 @@ from axle.measure.units import THOU
 from demo.player import Bench
 from shop.jobs.actions import opening
 from shop.jobs.actions.opening import NewJob
+from shop.jobs.models import Job
+from shop.people.models import User
 from shop.specs.models import SpecSheet
 
 
@@ -21,8 +23,7 @@ def pages(client, owner):
     return client
 
 
-@pytest.fixture
-def fresh(owner) -> Bench:
+def open_van_job(owner: User) -> Job:
     """A new job on the works van's sheet, its mark not confirmed yet."""
     sheet = SpecSheet.objects.of(owner.shop).get(name__startswith="Van rear")
     new_job = NewJob(
@@ -35,4 +36,10 @@ def fresh(owner) -> Bench:
         mark=parse("2", THOU),
         mark_convention="longer",
     )
-    return Bench(owner, opening.open_job(owner, sheet, new_job))
+    return opening.open_job(owner, sheet, new_job)
+
+
+@pytest.fixture
+def fresh(owner) -> Bench:
+    """The bench of a new job."""
+    return Bench(owner, open_van_job(owner))

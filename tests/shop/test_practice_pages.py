@@ -12,7 +12,7 @@ from axle.measure.parse import parse
 from axle.measure.units import THOU
 from axle.practice.ladder import exercise_named, ladder
 from axle.procedure.stations import kind_named
-from shop.jobs import countersign, loading, simulated
+from shop.jobs import countersign, loading, numbers, simulated
 from shop.jobs.actions import exercises, packs, practice, readings, signing, steps
 from shop.jobs.models import Job, Move, PracticeRun
 from shop.people.rules import Rejected
@@ -85,7 +85,7 @@ def test_a_practice_job_is_in_no_list_and_takes_no_number_and_no_shim(bench, app
     next_number, lots = shop.next_job_number, list(ShimLot.objects.of(shop).values_list("pk", "quantity"))
     run = begin(apprentice, "backlash-station")
     job = fresh(run)
-    assert job.number >= exercises.FIRST_NUMBER
+    assert job.number >= numbers.FIRST_OF_PRACTICE
     shop.refresh_from_db()
     assert shop.next_job_number == next_number
     assert f"/jobs/{job.number}/" not in text(bench.get("/"))

@@ -28,6 +28,7 @@ from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job
 from shop.people import rules
 from shop.people.models import User
+from shop.people.rules import Right
 
 
 def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
@@ -43,7 +44,7 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
         asked = replace(asked, kind=next((k for k in card["step"].readings if not k.endswith("_run")), ""))
     slot = slot_of(axle, standing, asked) if standing and not outside else None
     move = axle.move
-    may_sign = rules.may_sign_on(user, practice=axle.job.practice)
+    may_sign = rules.may(user, Right.SIGN, practice=axle.job.practice)
     return {
         "practice": practice_card(axle, station),
         "record": chances.record_line(axle, move),

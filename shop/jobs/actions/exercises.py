@@ -21,20 +21,18 @@ from axle.simulator.fault import Fault
 from axle.simulator.measure import first_settings
 from axle.simulator.true_axle import drawn
 from axle.spec.reader import starter_specs
-from shop.jobs import clock, loading
+from shop.jobs import clock, loading, numbers
 from shop.jobs.actions import readings, signing, steps
 from shop.jobs.actions.job_change import finish_change
 from shop.jobs.actions.packs import rebuild
 from shop.jobs.job_axle import JobAxle, item_of
 from shop.jobs.models import Assembly, Job, PracticeRun, RegisterLine
 from shop.jobs.simulated import SET, Simulated, read_instrument
-from shop.people.models import User
+from shop.people.models import Shop, User
 from shop.people.rules import Rejected
 from shop.stock import services as stock
 from shop.stock.models import Family
 
-# Numbers of practice jobs begin here, far off any of the shop's own.
-FIRST_NUMBER = 90001
 _SEEDS = 1_000_000
 _SIZES = (2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 60, 80, 100, 120)
 _FAMILIES = (Family.DEPTH, Family.PRELOAD, Family.SIDE)
@@ -65,9 +63,12 @@ def start_with(user: User, exercise: Exercise, seed: int) -> PracticeRun:
     if exercise.kind != "axle":
         run.save()
         return run
+    assert user.shop is not None
     with transaction.atomic():
+        # The shop's row is held first: whoever begins at the same moment waits, and takes the next number.
+        held = numbers.locked(user.shop)
         stock.stock_practice_drawer(user, _DRAWER)
-        run.job = _job(user, exercise, run)
+        run.job = _job(user, exercise, run, held)
         run.save()
         _as_given(user, run.job, exercise, run)
         finish_change(run.job, user, "began an exercise")
@@ -112,17 +113,15 @@ def _stripped(user: User, job: Job) -> None:
         steps.finish_station(user, now(), now().version, station)
 
 
-def _job(user: User, exercise: Exercise, run: PracticeRun) -> Job:
-    assert user.shop is not None
+def _job(user: User, exercise: Exercise, run: PracticeRun, held: Shop) -> Job:
     spec = spec_for(exercise)
     true_axle = drawn(subject_of(spec), run.seed, Fault(run.fault) if run.fault else None)
-    newest = Job.objects.of(user.shop).filter(practice=True).order_by("-number").first()
     now = clock.now()
     mark = parse(f"{round(true_axle.mark / float(THOU.factor))} {THOU.symbol}", THOU, "mark")
     told = "" if exercise.is_whole else "the practice bench"
     job = Job.objects.create(
-        shop=user.shop,
-        number=newest.number + 1 if newest else FIRST_NUMBER,
+        shop=held,
+        number=numbers.next_of_practice(held),
         practice=True,
         title=exercise.title,
         customer="Practice bench",

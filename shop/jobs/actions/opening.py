@@ -16,7 +16,7 @@ from axle.measure.units import Quantity
 from axle.procedure.choices import still_possible
 from axle.procedure.scope import scope_named
 from axle.spec.reader import read_spec
-from shop.jobs import clock, loading
+from shop.jobs import clock, loading, numbers
 from shop.jobs.actions.job_change import finish_change, job_change
 from shop.jobs.models import Assembly, Job
 from shop.people.models import Shop, User
@@ -46,11 +46,11 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
     if shop is None or sheet.shop_id != shop.pk:
         raise Rejected("That sheet is not one of this shop's.")
     with transaction.atomic():
-        locked_shop = type(shop).objects.select_for_update().get(pk=shop.pk)
+        locked_shop = numbers.locked(shop)
         now = clock.now()
         job = Job(
             shop=shop,
-            number=locked_shop.next_job_number,
+            number=numbers.next_number(locked_shop),
             title=given.title,
             customer=given.customer,
             complaint=given.complaint,
@@ -67,8 +67,6 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
             scope=scope_named(given.scope).scope,
             choices=_usual_school(shop, plain(sheet), given.scope),
         )
-        locked_shop.next_job_number += 1
-        locked_shop.save(update_fields=["next_job_number"])
         job.save()
         Assembly.objects.create(job=job, number=1, started_at=now, started_by=user, by=user.called)
         finish_change(job, user, "opened the job")

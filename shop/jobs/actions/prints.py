@@ -16,6 +16,7 @@ from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job, Pattern, PrintMade
 from shop.people import rules
 from shop.people.models import User
+from shop.people.rules import Right
 from shop.specs.models import SpecSheet
 
 MOST_PATCHES = 6
@@ -154,7 +155,7 @@ def make(
 
 def keep_chart(user: User, job: Job, version: int, flank: str, patch: Patch) -> None:
     """Keep one flank of the gear maker's chart with the job's gears, and with the shop's own sheet."""
-    rules.require(rules.may_edit_sheets(user), "An apprentice does not change sheets: ask a builder.")
+    rules.require_right(user, Right.SHEETS)
     if flank not in Pattern.Flank.values:
         raise AxleError("flank", given=quoted(flank, 20), wanted="drive or coast")
     outline = [[round(u, 4), round(v, 4)] for u, v in patch.outline]
@@ -170,7 +171,7 @@ def keep_chart(user: User, job: Job, version: int, flank: str, patch: Patch) -> 
 
 def drop_chart(user: User, job: Job, version: int) -> None:
     """Take the maker's chart off this job's gears; the sheet keeps its own."""
-    rules.require(rules.may_edit_sheets(user), "An apprentice does not change sheets: ask a builder.")
+    rules.require_right(user, Right.SHEETS)
     with job_change(job, user, version) as change:
         held = change.job
         held.sheet = {name: value for name, value in held.sheet.items() if name != "chart"}

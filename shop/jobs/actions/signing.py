@@ -13,7 +13,7 @@ from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job, SignOff
 from shop.people import rules
 from shop.people.models import User
-from shop.people.rules import Rejected
+from shop.people.rules import Rejected, Right
 
 
 def sign(
@@ -28,10 +28,7 @@ def sign(
 
     An inspection is signed with its verdict.
     """
-    rules.require(
-        rules.may_sign_on(user, practice=job.practice),
-        "An apprentice does not sign: ask a builder or the owner.",
-    )
+    rules.require_right(user, Right.SIGN, practice=job.practice)
     if station not in stations() or not stations()[station].is_measured:
         raise AxleError("station", given=f"“{station[:30]}”", wanted="a station that is measured")
     with job_change(job, user, version) as change:
@@ -94,7 +91,7 @@ def _statement(axle: JobAxle, station: str, verdict: InspectionVerdict | None) -
 
 def reopen(user: User, job: Job, version: int, reason: str) -> None:
     """Withdraw the build sheet's signature so that work can go on; both stay on record."""
-    rules.require(rules.may_sign(user), "An apprentice does not reopen a signed job: ask a builder.")
+    rules.require_right(user, Right.REOPEN)
     if not reason.strip():
         raise AxleError("reason", given="nothing", wanted="why the job is opened again")
     with job_change(job, user, version, signed=True) as change:

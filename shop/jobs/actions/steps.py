@@ -18,6 +18,7 @@ from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job, Position, StepMark
 from shop.people import rules
 from shop.people.models import User
+from shop.people.rules import Right
 
 MILES = ("miles", "km")
 # Before the name of a part that the findings replace, on the list before starting.
@@ -44,6 +45,7 @@ def choose(
 
     Another school than the shop's usual wants a reason, kept with the job.
     """
+    rules.require_right(user, Right.PLAN, practice=job.practice)
     with job_change(job, user, version) as change:
         if scope is not None:
             change.job.scope = scope_named(scope).scope
@@ -202,10 +204,7 @@ def waive_all(user: User, job: Job, version: int, reason: str) -> int:
 
 def _require_deviation(user: User, job: Job, reason: str, *, wanted: str) -> None:
     """Who may sign a deviation, and that a reason stands beside it."""
-    rules.require(
-        rules.may_sign_on(user, practice=job.practice),
-        "An apprentice does not sign a deviation: ask a builder or the owner.",
-    )
+    rules.require_right(user, Right.SIGN, practice=job.practice)
     if len(reason.strip()) < 4:
         raise AxleError("reason", given=quoted(reason), wanted=wanted)
 
@@ -280,10 +279,7 @@ def _check_done(user: User, axle: JobAxle, standing: StepStanding, *, knowing: b
         )
     before = open_before(standing.step.step, axle.progress)
     if hold and hold.by == "signature":
-        rules.require(
-            rules.may_sign_on(user, practice=axle.job.practice),
-            "This step wants a signature: ask a builder or the owner.",
-        )
+        rules.require_right(user, Right.SIGN, practice=axle.job.practice)
         held = [s for s in before if s.held]
         if held:
             # Oil is the last thing: it hides whatever was not measured before it.

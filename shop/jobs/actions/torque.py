@@ -17,6 +17,7 @@ from shop.jobs.actions.job_change import job_change
 from shop.jobs.models import Job, Position, Reading, Tightening
 from shop.people import rules
 from shop.people.models import User
+from shop.people.rules import Right
 
 # So many groups of its own has a job at the most; so many other jobs are looked through for theirs.
 _MOST_OWN = 12
@@ -25,6 +26,7 @@ _LOOKED_AT = 40
 
 def correct(user: User, job: Job, version: int, group: str, given: Mapping[str, Any]) -> None:
     """Correct a group's count, thread, class, hand, coating or torque from the part in hand."""
+    rules.require_right(user, Right.TORQUES, practice=job.practice)
     with job_change(job, user, version) as change:
         axle = loading.load(change.job)
         known = {found.group: found for found in axle.groups}
@@ -39,6 +41,7 @@ def correct(user: User, job: Job, version: int, group: str, given: Mapping[str, 
 
 def add_group(user: User, job: Job, version: int, given: Mapping[str, Any]) -> None:
     """Add a group of the shop's own to a job's torque sheet."""
+    rules.require_right(user, Right.TORQUES, practice=job.practice)
     with job_change(job, user, version) as change:
         held = change.job
         taken = {int(name.removeprefix("own-")) for name in held.fasteners if name.startswith("own-")}
@@ -56,6 +59,7 @@ def add_group(user: User, job: Job, version: int, given: Mapping[str, Any]) -> N
 
 def drop_group(user: User, job: Job, version: int, group: str) -> None:
     """Take a group of the shop's own off a torque sheet; one that was signed stays on record."""
+    rules.require_right(user, Right.TORQUES, practice=job.practice)
     with job_change(job, user, version) as change:
         held = change.job
         if not held.fasteners.get(group, {}).get("own"):
@@ -92,10 +96,7 @@ def sign_stage(
     words: str = "",
 ) -> Tightening:
     """Sign one stage of one group; the last full one stores the reading of its station."""
-    rules.require(
-        rules.may_sign_on(user, practice=job.practice),
-        "An apprentice does not sign torques: ask a builder or the owner.",
-    )
+    rules.require_right(user, Right.SIGN, practice=job.practice)
     known = Tightening.objects.filter(job=job, entry=entry).first()
     if known is not None:
         return known

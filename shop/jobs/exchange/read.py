@@ -12,7 +12,7 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 
 from axle.errors import AxleError
-from shop.jobs import loading
+from shop.jobs import loading, numbers
 from shop.jobs.actions import photos
 from shop.jobs.exchange.check import check_file
 from shop.jobs.exchange.file_models import About
@@ -29,8 +29,9 @@ from shop.jobs.exchange.row_tables import (
 )
 from shop.jobs.exchange.write import JOB_NAME
 from shop.jobs.models import Assembly, Job, Move, PackPiece, Pattern, Photo, Position, PrintMade, Reading
+from shop.people import rules
 from shop.people.models import Shop, User
-from shop.people.rules import Rejected
+from shop.people.rules import Rejected, Right
 
 # The largest job of a demo shop is some 30 kB; ten years of readings on one axle stay under 1 MB.
 LARGEST_FILE = 4 * 1024 * 1024
@@ -45,6 +46,7 @@ def read_job(user: User, file: IO[bytes], size: int) -> tuple[Job, bool]:
 
     :raises AxleError: naming the place of the first thing that cannot be used; nothing is kept.
     """
+    rules.require_right(user, Right.IMPORT)
     readable = size <= LARGEST_FILE or _is_archive(file)
     text, pack = unpack(file, size, LARGEST_FILE) if readable else (b"", None)
     data = _parse(text, len(text) if pack else size)
@@ -52,19 +54,15 @@ def read_job(user: User, file: IO[bytes], size: int) -> tuple[Job, bool]:
     if user.shop is None:
         raise Rejected("You belong to no shop; ask its owner to let you in.")
     with transaction.atomic():
-        locked_shop = type(user.shop).objects.select_for_update().get(pk=user.shop.pk)
-        wanted = data["job"]["number"]
-        keeps = not Job.objects.of(locked_shop).filter(number=wanted).exists()
-        number = wanted if keeps else locked_shop.next_job_number
-        locked_shop.next_job_number = max(locked_shop.next_job_number, number + 1)
-        locked_shop.save(update_fields=["next_job_number"])
+        locked_shop = numbers.locked(user.shop)
+        number = numbers.number_from_file(locked_shop, data["job"]["number"])
         job = _make(user, locked_shop, data, number)
         for given in data.get("photos", []):
             _make_photo(user, job, given, pack)
         axle = loading.load(job)
         job.summary = loading.summary(axle)
         job.save()
-    return job, keeps
+    return job, number == data["job"]["number"]
 
 
 def unpack(file: IO[bytes], size: int, largest: int) -> tuple[bytes, zipfile.ZipFile | None]:

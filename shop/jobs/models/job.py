@@ -1,11 +1,14 @@
 """A job: one axle on its way through the shop."""
 
-from typing import Any
+from typing import Any, Final
 
 from django.db import models
 from simple_history.models import HistoricalRecords
 
 from shop.people.models import ShopOwned, User
+
+# Numbers of practice jobs begin here; no job of a shop's own is numbered so high.
+FIRST_OF_PRACTICE: Final = 1_500_000_001
 
 
 class Place(models.TextChoices):
@@ -77,4 +80,11 @@ class Job(ShopOwned):
         indexes = [models.Index(fields=["shop", "state", "-touched_at"])]
 
     def __str__(self) -> str:
-        return f"Job {self.number:04d} · {self.title}"
+        return f"Job {self.shown_number} · {self.title}"
+
+    @property
+    def shown_number(self) -> str:
+        """The number as people say it; practice axles are counted from 1 with a P before it."""
+        if self.number < FIRST_OF_PRACTICE:
+            return f"{self.number:04d}"
+        return f"P{self.number + 1 - FIRST_OF_PRACTICE:04d}"
