@@ -45,7 +45,7 @@ def load_demo() -> bool:
     """Make the demo shop in an empty database; say whether it was made."""
     if Shop.objects.select_for_update().exists():
         return False
-    shop = Shop.objects.create(name="Obere Werkstatt", place="Varnholt", next_job_number=411)
+    shop = Shop.objects.create(name="Obere Werkstatt", place="Varnholt", next_job_number=411, is_demo=True)
     owner = _person(shop, "ines", first="Ines", last="Korb", role=Role.OWNER)
     builder = _person(shop, "mattis", first="Mattis", last="Oran", role=Role.BUILDER)
     apprentice = _person(shop, "lio", first="Lio", last="Feld", role=Role.APPRENTICE)

@@ -44,7 +44,7 @@ class SignedOut:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self.get_response(request)
-        to_sign_in = response.status_code == 302 and "/sign-in" in response.get("Location", "")
-        if request.headers.get("HX-Request") and to_sign_in:
+        leads = response.get("Location", "") if response.status_code == 302 else ""
+        if request.headers.get("HX-Request") and leads.startswith(("/sign-in", "/me/")):
             return HttpResponse("You are signed out.", status=401, content_type="text/plain")
         return response

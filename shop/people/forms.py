@@ -1,9 +1,24 @@
 """Forms about people."""
 
+from typing import Any
+
 from django import forms
+from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.password_validation import validate_password
+from django.core.validators import MaxLengthValidator
 
 from shop.people.models import Role, User
+
+
+class SignInForm(AuthenticationForm):
+    """Name and password; a name longer than any is refused here, not by the database."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        longest = User._meta.get_field("username").max_length
+        self.fields["username"].validators.append(
+            MaxLengthValidator(longest or 150, "That is longer than any name to sign in with.")
+        )
 
 
 class NewPersonForm(forms.Form):
@@ -12,8 +27,13 @@ class NewPersonForm(forms.Form):
     first_name = forms.CharField(label="First name", max_length=40)
     last_name = forms.CharField(label="Last name", max_length=40, required=False)
     username = forms.SlugField(label="Signs in as", max_length=30)
-    role = forms.ChoiceField(label="Role", choices=Role)
-    password = forms.CharField(label="First password", widget=forms.PasswordInput, max_length=128)
+    role = forms.ChoiceField(label="Role", choices=Role, initial=Role.APPRENTICE)
+    password = forms.CharField(
+        label="First password",
+        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+        max_length=128,
+        help_text="It is changed at the first sign-in.",
+    )
 
     def clean_username(self) -> str:
         """A sign-in name is one person's, in whichever shop."""

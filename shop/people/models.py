@@ -1,14 +1,32 @@
 """Who works in which shop. Every other record belongs to a shop, and nobody sees another's."""
 
+import uuid
 from typing import Any, Self
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
 
+class Units(models.TextChoices):
+    """The units a person reads and types in."""
+
+    THOU = "thou", "thou, in·lb, ft·lb"
+    MM = "mm", "mm, N·m"
+
+
+class SecondFactor(models.TextChoices):
+    """Who signs in with a time code beside the password."""
+
+    OPTIONAL = "optional", "whoever wants to"
+    OWNERS = "owners", "every owner"
+    ALL = "all", "everybody"
+
+
 class Shop(models.Model):
     """A workshop: the fence around its people, jobs, sheets and shims."""
 
+    # What tells this shop from every other, here and in files.
+    identity = models.UUIDField(default=uuid.uuid4, editable=False, unique=True)
     name = models.CharField(max_length=80)
     place = models.CharField(max_length=80, blank=True)
     next_job_number = models.PositiveIntegerField(default=1)
@@ -17,6 +35,13 @@ class Shop(models.Model):
     # What this shop calls the carrier's two sides, beside ring and far, left and right.
     ring_side_name = models.CharField(max_length=30, blank=True)
     far_side_name = models.CharField(max_length=30, blank=True)
+    second_factor = models.CharField(max_length=8, choices=SecondFactor, default=SecondFactor.OPTIONAL)
+    # The units in which a person let in begins; each may choose others.
+    units = models.CharField(max_length=4, choices=Units, default=Units.THOU)
+    currency = models.CharField(max_length=3, default="EUR")
+    time_zone = models.CharField(max_length=40, default="UTC")
+    # The made-up shop: it can be set back to how it began, or removed.
+    is_demo = models.BooleanField(default=False)
 
     def __str__(self) -> str:
         return self.name
@@ -28,13 +53,6 @@ class Role(models.TextChoices):
     OWNER = "owner", "owner"
     BUILDER = "builder", "builder"
     APPRENTICE = "apprentice", "apprentice"
-
-
-class Units(models.TextChoices):
-    """The units a person reads and types in."""
-
-    THOU = "thou", "thou, in·lb, ft·lb"
-    MM = "mm", "mm, N·m"
 
 
 class FootSwitch(models.TextChoices):
@@ -56,10 +74,35 @@ class User(AbstractUser):
     # The key that this person's foot switch sends: takes a reading, pressed again stores it.
     foot_switch = models.CharField(max_length=12, choices=FootSwitch, default=FootSwitch.NONE, blank=True)
 
+    # Somebody else knows the password: it has to be changed before anything else.
+    must_change_password = models.BooleanField(default=False)
+    # The password was made by the owner and lets in once.
+    password_once = models.BooleanField(default=False)
+    # A device that makes time codes is set up and confirmed.
+    has_second_factor = models.BooleanField(default=False)
+
     @property
     def called(self) -> str:
         """The name that stands beside a reading."""
         return self.get_full_name() or self.username
+
+
+class SignIn(models.Model):
+    """One time that somebody signed in, on one browser, until it ended."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="sign_ins")
+    at = models.DateTimeField()
+    seen_at = models.DateTimeField()
+    address = models.CharField(max_length=45, blank=True)
+    program = models.CharField(max_length=200, blank=True)
+    # The browser's own mark, kept on it for a year: it tells a known browser from a strange one.
+    browser = models.UUIDField(null=True)
+    ended_at = models.DateTimeField(null=True)
+    ended_by = models.CharField(max_length=120, blank=True)
+
+    class Meta:
+        ordering = ["-seen_at"]
+        indexes = [models.Index(fields=["user", "browser"])]
 
 
 class ShopQuerySet(models.QuerySet[Any]):

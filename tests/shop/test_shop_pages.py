@@ -290,7 +290,7 @@ def test_a_person_who_cannot_be_is_refused(as_owner, change, said):
 def test_roles_are_the_owner_s_to_give(client, owner, apprentice):
     client.force_login(apprentice)
     answer = client.post("/people", person(), follow=True)
-    assert "Only the owner lets people in." in answer.content.decode()
+    assert "Only the owner lets people in and go." in answer.content.decode()
     client.post(f"/people/{apprentice.pk}/role", {"role": "owner"})
     apprentice.refresh_from_db()
     assert apprentice.role == "apprentice"

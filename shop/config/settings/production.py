@@ -31,6 +31,9 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "axes",
     "csp",
+    "django_otp",
+    "django_otp.plugins.otp_static",
+    "django_otp.plugins.otp_totp",
     "django_htmx",
     "simple_history",
     "shop.people",
@@ -53,8 +56,10 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django_otp.middleware.OTPMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
+    "shop.people.middleware.AccountGuard",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "simple_history.middleware.HistoryRequestMiddleware",
@@ -110,10 +115,14 @@ AUTH_PASSWORD_VALIDATORS = [
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "jobs"
 LOGOUT_REDIRECT_URL = "sign-in"
-# Throttle by name and address together, so that nobody can lock a colleague out from elsewhere.
+# Throttle by name and address together; a known browser counts as an address of its own.
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_CLIENT_IP_CALLABLE = "shop.people.throttle.counted_as"
+# So many proxies in front are ours and write X-Forwarded-For; 0: nobody is believed.
+LASH_TRUSTED_HOPS = int(os.environ.get("LASH_TRUSTED_HOPS", "0"))
+OTP_TOTP_ISSUER = "Lash"
 AXES_LOCKOUT_TEMPLATE = "people/locked_out.html"
 AXES_RESET_ON_SUCCESS = True
 
