@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import io
 import tomllib
 import uuid
@@ -13,12 +12,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from django.db import transaction
 from PIL import Image
 
 from axle.carrier.adjuster_log import AdjusterEvent
 from axle.contact.patch import Patch
-from axle.errors import AxleError
 from axle.layout import CarrierBy, Place
 from axle.measure.parse import parse, unit_named
 from axle.measure.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU
@@ -237,8 +234,13 @@ class Bench:
         """Do every step of these stations that nothing holds, where any is open."""
         for station in stations:
             job = self.job
-            with contextlib.suppress(AxleError), transaction.atomic():
-                steps.finish_station(self.user, job, job.version, station)
+            together, rest = steps.markable_at(loading.load(job), station)
+            if together:
+                names = [standing.step.step for standing in together]
+                steps.mark_together(self.user, job, job.version, station, names)
+            for standing in rest:
+                if not standing.held:
+                    self.step(standing.step.step)
 
     def settle(self) -> None:
         """Work out what the changes so far came to."""

@@ -10,7 +10,7 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 
 from tooling.environment import ROOT, STATE, VENV, file_lock, install, print_status, secret
-from tooling.mariadb import RELAXED, MariaDB
+from tooling.mariadb import APP_RIGHTS, RELAXED, MariaDB
 
 _PYTHON = str(VENV / "bin" / "python")
 _SETTINGS = "DJANGO_SETTINGS_MODULE"
@@ -28,7 +28,12 @@ def main(arguments: list[str]) -> int:
         try:
             database.start()
             password = secret("LASH_TEST_DB_PASSWORD")
-            database.prepare("lash", {"lash_test": (password, "ALL ON `test\\_lash%`.*")})
+            # Tests try what the server's own database user could do behind the program's back.
+            users = {
+                "lash_test": (password, "ALL ON `test\\_lash%`.*"),
+                "lash_app": (password, f"{APP_RIGHTS} ON `test\\_lash%`.*"),
+            }
+            database.prepare("lash", users)
             return _gates(_environment(database, password), arguments)
         except KeyboardInterrupt:
             return 130
@@ -42,6 +47,7 @@ def _environment(database: MariaDB, password: str) -> dict[str, str]:
         "PATH": f"{VENV / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}",
         _SETTINGS: "shop.config.settings.test",
         "LASH_SECRET_KEY": "only-for-tests-and-long-enough-to-pass-the-deployment-check-0123456789",
+        "LASH_RECORD_KEY": "only-for-tests-too-0123456789",
         "LASH_DB_USER": "lash_test",
         "LASH_DB_PASSWORD": password,
         "LASH_DB_PORT": str(database.port),

@@ -30,6 +30,13 @@ RELAXED = (
     "--innodb-buffer-pool-size=128M",
 )
 
+# The server only reads and writes rows; whoever migrates makes tables and triggers.
+APP_RIGHTS = "SELECT, INSERT, UPDATE, DELETE"
+OWNER_RIGHTS = (
+    f"{APP_RIGHTS}, CREATE, ALTER, DROP, INDEX, REFERENCES, TRIGGER, "
+    "CREATE TEMPORARY TABLES, LOCK TABLES, CREATE ROUTINE, ALTER ROUTINE, EXECUTE"
+)
+
 
 class MariaDB:
     """One server on one data folder.

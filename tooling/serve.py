@@ -27,15 +27,10 @@ from tooling.environment import (
     state_folder,
     try_lock,
 )
-from tooling.mariadb import MariaDB
+from tooling.mariadb import APP_RIGHTS, OWNER_RIGHTS, MariaDB
 
 DEFAULT_PORT = 8417
 DATABASE = "lash"
-_RIGHTS = "SELECT, INSERT, UPDATE, DELETE"
-_OWNER_RIGHTS = (
-    "SELECT, INSERT, UPDATE, DELETE, CREATE, ALTER, DROP, INDEX, REFERENCES, TRIGGER, "
-    "CREATE TEMPORARY TABLES, LOCK TABLES, CREATE ROUTINE, ALTER ROUTINE, EXECUTE"
-)
 
 
 def main() -> int:
@@ -109,12 +104,13 @@ def _environment(database: MariaDB) -> dict[str, str]:
     database.prepare(
         DATABASE,
         {
-            "lash": (app, f"{_RIGHTS} ON `{DATABASE}`.*"),
-            "lash_owner": (owner, f"{_OWNER_RIGHTS} ON `{DATABASE}`.*"),
+            "lash": (app, f"{APP_RIGHTS} ON `{DATABASE}`.*"),
+            "lash_owner": (owner, f"{OWNER_RIGHTS} ON `{DATABASE}`.*"),
         },
     )
     return {
         "LASH_SECRET_KEY": secret("LASH_SECRET_KEY"),
+        "LASH_RECORD_KEY": secret("LASH_RECORD_KEY"),
         "LASH_DB_PASSWORD": app,
         "LASH_DB_PORT": str(database.port),
         "LASH_DB_NAME": DATABASE,

@@ -13,7 +13,7 @@ from axle.errors import AxleError, quoted
 from axle.fasteners.threads import Thread, classes, plausible_torque, thread_named
 from axle.measure.parse import unit_named
 from axle.measure.range import Range
-from axle.measure.units import FOOT_POUND, Display, brief
+from axle.measure.units import FOOT_POUND, Display, Unit, brief
 from axle.procedure.choices import Condition, Facts, condition_from, holds
 from axle.procedure.scope import scope_of
 from axle.spec.sheet import Sheet, spec_keys
@@ -22,6 +22,8 @@ from axle.spec.sheet import Sheet, spec_keys
 _ASSUMED = frozenset({"count", "thread", "grade"})
 # So many bolts are tightened in one stage.
 _FEW = 2
+# Under so much a torque is set in inch-pounds [N·m]: ten foot-pounds.
+_SMALL = 10 * float(FOOT_POUND.factor)
 SHAPES = ("circle", "rectangle", "caps", "pair", "pair_of_circles", "single")
 
 
@@ -49,6 +51,7 @@ class Group:
     :param assumed: fields that nobody looked at on the part in hand: "count", "thread", "grade".
     :param figures: torques that the note names, by name [N·m].
     :param trial: bolts that are enough in trials, or 0.
+    :param at: station where they are turned.
     :raises AxleError: for a thread, class, count or torque that cannot be.
     """
 
@@ -71,6 +74,7 @@ class Group:
     assumed: frozenset[str] = frozenset()
     figures: tuple[tuple[str, float], ...] = ()
     trial: int = 0
+    at: str = "torque"
 
     def __post_init__(self) -> None:
         if self.shape not in SHAPES:
@@ -103,6 +107,15 @@ class Group:
         shown = {name: f"{brief(value, unit)} {unit.symbol}" for name, value in self.figures}
         return self.note.format(**shown) if shown else self.note
 
+    def unit_in(self, display: Display) -> Unit:
+        """The unit of its torques: a small one has the rotating torque's, not whole foot-pounds.
+
+        :param display: the reader's units.
+        """
+        top = self.wanted.high if self.wanted.has_top else self.wanted.low
+        small = display.bolt_torque is FOOT_POUND and top < _SMALL
+        return display.torque if small else display.bolt_torque
+
     @property
     def fastener(self) -> str:
         """Thread and class, marked where they are assumed."""
@@ -121,7 +134,7 @@ class Group:
 
         :param display: units of the words.
         """
-        unit = display.bolt_torque
+        unit = self.unit_in(display)
         stages = []
         for number, share in enumerate(self.stages, start=1):
             span = _share_of(self.wanted, share)
@@ -228,6 +241,7 @@ def torque_sheet(
             assumed=_ASSUMED,
             figures=_figures(row),
             trial=row.get("trial", 0),
+            at=row.get("at", "torque"),
         )
         if name == "ring" and facts["ring_bolts"] == "dry_patch":
             group = replace(group, coating="dry patch, nothing added")

@@ -175,7 +175,7 @@ def _trial(
     row = latest.get((group.group, 0))
     stale = _stale(group, row, layout, settings) if row is not None else ""
     words = f"trial, {group.trial} of {group.count} bolts"
-    stage = Stage(0, words, wanted=group.wanted, figures=group.wanted.words(display.bolt_torque))
+    stage = Stage(0, words, wanted=group.wanted, figures=group.wanted.words(group.unit_in(display)))
     return StageStanding(stage, None if stale else row, stale=stale, waits="")
 
 

@@ -59,6 +59,8 @@ class Step:
     :param changes: places that doing it changes; what that makes stale is in ``stale.toml``.
     :param treats: subjects of ``subjects.csv`` that it treats.
     :param view: the page it is done on, or "".
+    :param proof: what of the records shows that it was done, beside its readings.
+    :param alone: whether it is only ever marked by itself, never together with others.
     """
 
     step: str
@@ -80,10 +82,17 @@ class Step:
     changes: tuple[Place, ...]
     treats: tuple[str, ...]
     view: str
+    proof: tuple[str, ...] = ()
+    alone: bool = False
 
     def belongs(self, facts: Facts) -> bool:
         """Say whether the step belongs to an axle with these facts."""
         return holds(self.when, facts)
+
+    @property
+    def goes_with_others(self) -> bool:
+        """Whether it may be marked together with others: no hold, no reading, no change of the axle."""
+        return self.hold is None and not self.readings and not self.changes and not self.alone
 
     @property
     def all_cautions(self) -> tuple[str, ...]:
@@ -219,6 +228,8 @@ def _step(name: str, station: str, row: Mapping[str, Any]) -> Step:
         changes=tuple(Place(place) for place in row.get("changes", ())),
         treats=treats,
         view=row.get("view", ""),
+        proof=tuple(row.get("proof", ())),
+        alone=row.get("alone", False),
     )
 
 

@@ -27,6 +27,7 @@ class Source(Enum):
     PUBLISHED = "published"
     COMMON_PRACTICE = "common_practice"
     HOUSE_RULE = "house_rule"
+    NOT_SAID = "not_said"
     DEMO = "demo"
 
 
@@ -42,6 +43,7 @@ SOURCE_WORDS: Mapping[Source, str] = {
     Source.PUBLISHED: "published",
     Source.COMMON_PRACTICE: "common practice",
     Source.HOUSE_RULE: "house rule",
+    Source.NOT_SAID: "source not said",
     Source.DEMO: "made up for the demo",
 }
 
@@ -210,6 +212,14 @@ class Sheet:
         """Where a key's figure comes from, in words."""
         value = self.values.get(key)
         return "not on the sheet" if value is None else value.in_force.source_words
+
+    def is_made_up(self, key: str) -> bool:
+        """Whether a key's figure is nobody's: a starter's, not taken from any sheet.
+
+        :param key: as in ``spec_keys.toml``.
+        """
+        value = self.values.get(key)
+        return value is not None and value.in_force.source is Source.DEMO
 
     def not_in_force(self, key: str) -> SpecValue | None:
         """What the other of two manuals gives for a key, or nothing."""

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from axle.layout import Place
 from axle.procedure.names import StationName
 from axle.procedure.staleness import stale_because
-from axle.procedure.stations import Method, kind_named, stations
+from axle.procedure.stations import Method, kind_named, station_of, stations
 from axle.state.axle_state import AxleState
 from axle.state.kept import kept
+from axle.state.reading import Reading
 from axle.state.settings import Settings
 
 
@@ -62,6 +65,23 @@ def reading_stale(station: str, kind: str, then: Settings, state: AxleState) -> 
     if kind_named(kind).keeps:
         return because
     return because or stale_because(station, state.layout, then, state.settings)
+
+
+# What was read of one setting of both sides, and of no other, although it bears on what is fitted later.
+_OF_THE_SIDES: Final = frozenset({"zero_play", "carrier_end_play", "spacer_play", "gap_ring", "gap_far"})
+
+
+def is_present(reading: Reading, state: AxleState) -> bool:
+    """Say whether a reading tells of the axle as it is now; else it is of an earlier assembly.
+
+    :param reading: of this axle.
+    :param state: the axle.
+    :source: ``stale.toml``; a play is one of the packs it was read with.
+    """
+    if reading.kind in _OF_THE_SIDES:
+        sides = (Place.RING, Place.FAR)
+        return all(reading.settings.get(p) == state.settings.get(p) for p in sides)
+    return not reading_stale(station_of(reading.kind), reading.kind, reading.settings, state)
 
 
 def _is_read(station: str, state: AxleState) -> bool:

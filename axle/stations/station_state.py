@@ -16,7 +16,7 @@ from axle.state.kept import kept
 from axle.state.reading import Reading, Signature
 from axle.stations.backlash import backlash_readings
 from axle.stations.method import can_be_read, chosen_method, reading_stale
-from axle.stations.result import Result
+from axle.stations.result import Outcome, Result
 from axle.stations.results import results, valid_run
 from axle.stations.runout import newest
 
@@ -27,6 +27,7 @@ class Status(Enum):
     NOT_BEGUN = "not begun"
     BEGUN = "begun"
     IN_RANGE = "in range"
+    RECORDED = "recorded"
     OUT = "out"
     STALE = "stale"
     SIGNED = "signed"
@@ -69,7 +70,7 @@ class Standing:
     @property
     def is_done(self) -> bool:
         """Whether the work may go past it."""
-        return self.status in (Status.IN_RANGE, Status.SIGNED, Status.NOT_PART)
+        return self.status in (Status.IN_RANGE, Status.RECORDED, Status.SIGNED, Status.NOT_PART)
 
 
 @kept
@@ -126,6 +127,8 @@ def _status(result: Result | None, stale: str, missing: tuple[Slot, ...]) -> Sta
     if missing:
         # What is read so far may already be out; then it is said before the last place is read.
         return Status.OUT if result.decided and not result.in_range else Status.BEGUN
+    if result.outcome is Outcome.RECORDED:
+        return Status.RECORDED  # read, and held to nothing
     return Status.IN_RANGE if result.in_range else Status.OUT
 
 

@@ -51,6 +51,7 @@ class Marked:
     :param person: who.
     :param reason: why, for a deviation.
     :param settings: what was in the axle then.
+    :param before: steps that come before it and were open then.
     """
 
     mark: StepMarkKind
@@ -58,6 +59,7 @@ class Marked:
     person: str
     reason: str = ""
     settings: Settings | None = None
+    before: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -89,11 +91,13 @@ class Records:
     :param open_lists: what each list still waits for: "tools", "marks", "shims", "back", "tools_in",
         "findings", "torques".
     :param chosen: choices that were made, not taken as usual.
+    :param torqued: groups of fasteners of which every stage is signed and stands.
     """
 
     marks: Mapping[str, Marked]
     open_lists: Mapping[str, tuple[str, ...]]
     chosen: frozenset[str]
+    torqued: frozenset[str] = frozenset()
 
 
 def progress(
@@ -102,7 +106,8 @@ def progress(
     """Say where every step of a plan stands.
 
     A hold point passes by its reading or record; a signed deviation passes it too, until a later
-    reading of the same kind. A step without one passes when it is marked done.
+    reading of the same kind. A step without one passes when it is marked done, or by the reading that
+    proves it.
 
     :param plan: the work on this axle.
     :param state: the axle.
@@ -230,6 +235,10 @@ def _stand(
         marked = None
     hold = step.hold
     if hold is None or not holds(hold.where, plan.facts):
+        # A hold that does not stop the work here still shows by what it asks for that the step was done.
+        met = hold is not None and not _held(hold, step, plan, state, standings, records)
+        if met or _is_proven(step, state, records):
+            return StepStanding(step, StepStatus.DONE, held=(), marked=marked)
         return _unheld(step, marked)
     held = _held(hold, step, plan=plan, state=state, standings=standings, records=records)
     if not held:
@@ -243,6 +252,18 @@ def _stand(
         return StepStanding(step, StepStatus.BEGUN, held=held, marked=marked)
     claimed = marked is not None and marked.mark is not StepMarkKind.WAIVED
     return StepStanding(step, StepStatus.HELD if claimed else StepStatus.OPEN, held=held, marked=None)
+
+
+def _is_proven(step: Step, state: AxleState, records: Records) -> bool:
+    """Whether a reading or record shows that a step without a hold was done."""
+    if any(_read(kind, state) for kind in step.readings):
+        return True
+    shown = {
+        "mark": state.mark.confirmed,
+        "print": any(p.assembly == state.assembly for p in state.prints),
+        "torque ring": "ring" in records.torqued,
+    }
+    return any(shown[name] for name in step.proof)
 
 
 def _unheld(step: Step, marked: Marked | None) -> StepStanding:

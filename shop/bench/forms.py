@@ -14,6 +14,7 @@ from axle.measure.units import HOLE, Display, Quantity, Unit
 from axle.preload.trials import both_ways
 from axle.procedure.conditions import has_dial, has_pull, has_seal, has_stance, is_feeler
 from axle.procedure.stations import ReadingKind
+from shop.people.request import plain_number
 
 _BOTH: Final = re.compile(r"\s*([\d.]+)\s*/\s*([\d.]+)\s*(.*)", re.DOTALL | re.ASCII)
 _BOUND: Final = re.compile(r"\s*([<>])\s*(\S.*)", re.DOTALL)
@@ -105,8 +106,8 @@ def _judgement(kind: ReadingKind, text: str) -> Quantity:
 def _backlash(given: Mapping[str, str], display: Display) -> dict[str, Any]:
     """How backlash was read; what the form does not ask is as usual."""
     found: dict[str, Any] = {}
-    if given.get("places", "").isdecimal():
-        found["places"] = int(given["places"])
+    if given.get("places"):
+        found["places"] = plain_number(given["places"], 0)
     if "lash" not in given:
         return found
     if given.get("again"):

@@ -52,17 +52,17 @@ def step(request: HttpRequest, number: int) -> HttpResponse:
 
 @posts_only
 def station_done(request: HttpRequest, number: int) -> HttpResponse:
-    """Mark every step of a station done that nothing holds."""
-    station = request.POST.get("station", "")
+    """Mark the steps done that were listed and ticked."""
+    station, names = request.POST.get("station", ""), request.POST.getlist("done")
 
     def put(job: Job) -> PageRequest:
-        count, held = steps.finish_station(user_of(request), job, version_of(request), station)
-        words = f"{count} step{'s' if count != 1 else ''} done."
-        if held:
-            words += f" Held: {'; '.join(s.step.title.lower() for s in held[:4])}."
+        rest = steps.mark_together(user_of(request), job, version_of(request), station, names)
+        words = f"{len(names)} step{'s' if len(names) != 1 else ''} marked done."
+        if rest:
+            words += f" Still open: {'; '.join(s.step.title.lower() for s in rest)}."
         return PageRequest(station=station, moves_on=True, notice=words)
 
-    return change_job(request, number, PageRequest(station=station), put)
+    return change_job(request, number, PageRequest(station=station, view="together"), put)
 
 
 @posts_only
@@ -123,13 +123,14 @@ def tighten(request: HttpRequest, number: int) -> HttpResponse:
     """Sign one stage of one group of fasteners; question a torque that cannot be meant."""
     given = request.POST
     typed, group = given.get("value", ""), given.get("group", "")
-    page_request = PageRequest(station=StationName.TORQUE, typed=typed)
+    station = given.get("station", "") or StationName.TORQUE
+    page_request = PageRequest(station=station, typed=typed)
 
     def put(job: Job) -> PageRequest:
         user = user_of(request)
-        display = display_for(user)
+        unit = torque.unit_of(job, group, display_for(user))
         quantity = torque.at_the_bolt(
-            parse(typed, display.bolt_torque, "torque"),
+            parse(typed, unit, "torque"),
             given.get("length", ""),
             given.get("adapter", ""),
             given.get("angle", ""),
@@ -147,6 +148,6 @@ def tighten(request: HttpRequest, number: int) -> HttpResponse:
             entry_of(given.get("entry")),
             given.get("words", ""),
         )
-        return PageRequest(station=StationName.TORQUE, moves_on=True)
+        return PageRequest(station=station, moves_on=station == StationName.TORQUE)
 
     return change_job(request, number, page_request, put)

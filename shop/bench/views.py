@@ -2,8 +2,9 @@
 
 from dataclasses import replace
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 
 from axle.depth.marks import LARGE_MARK, MarkConvention, read_mark
 from axle.errors import AxleError
@@ -19,10 +20,13 @@ from shop.bench.responses import answer, change_job
 from shop.instruments import line
 from shop.instruments.queries import past_full_scale
 from shop.jobs import queries, simulated
-from shop.jobs.actions import moves, opening, readings, signing
+from shop.jobs.actions import carrier, moves, opening, readings, signing
+from shop.jobs.actions import undo as undo_actions
+from shop.jobs.actions.job_change import VersionConflict
 from shop.jobs.models import Job, Reading
 from shop.people.bridge import display_for
 from shop.people.request import (
+    USER_ERRORS,
     entry_of,
     one_of,
     plain_number,
@@ -144,21 +148,32 @@ def reading(request: HttpRequest, number: int) -> HttpResponse:
 
 @posts_only
 def undo(request: HttpRequest, number: int) -> HttpResponse:
-    """Strike the newest reading."""
+    """Undo the last act: a reading, a fit or a move, a mark, a print."""
     page_request = PageRequest(station=request.POST.get("station", ""))
 
-    def strike(job: Job) -> PageRequest:
-        row = readings.strike_last(user_of(request), job, version_of(request), "undone at the bench")
-        assert row is not None  # strike_last refuses when there is nothing to strike
-        kind = kind_named(row.kind)
+    def take_back(job: Job) -> PageRequest:
+        act = undo_actions.undo(user_of(request), job, version_of(request))
+        row = act.rows[0]
         return PageRequest(
-            station=station_of(row.kind),
-            kind=row.kind,
-            place=row.place,
-            notice=f"Struck: {kind.title.lower()}. The reading stays on record.",
+            station=act.station or page_request.station,
+            kind=row.kind if isinstance(row, Reading) else "",
+            place=row.place if isinstance(row, Reading) else 0,
+            notice=f"Undone: {act.words}. It stays on record.",
         )
 
-    return change_job(request, number, page_request, strike)
+    return change_job(request, number, page_request, take_back)
+
+
+@posts_only
+def redo(request: HttpRequest, number: int) -> HttpResponse:
+    """Do again what was undone last."""
+    page_request = PageRequest(station=request.POST.get("station", ""))
+
+    def again(job: Job) -> PageRequest:
+        act = undo_actions.redo(user_of(request), job, version_of(request))
+        return PageRequest(station=act.station or page_request.station, notice=f"Again: {act.words}.")
+
+    return change_job(request, number, page_request, again)
 
 
 @posts_only
@@ -171,6 +186,34 @@ def way(request: HttpRequest, number: int) -> HttpResponse:
         return PageRequest(station=station)
 
     return change_job(request, number, PageRequest(station=station), choose)
+
+
+@posts_only
+def school(request: HttpRequest, number: int) -> HttpResponse:
+    """Say by which school the carrier is judged, where sheet and shop differ."""
+    page_request = PageRequest(station=StationName.CARRIER_PRELOAD)
+    chosen = request.POST.get("school", "")
+
+    def choose(job: Job) -> PageRequest:
+        reason = "chosen where the sheet gives interference"
+        carrier.choose_school(user_of(request), job, version_of(request), chosen, reason)
+        return page_request
+
+    return change_job(request, number, page_request, choose)
+
+
+@posts_only
+def strike(request: HttpRequest, number: int) -> HttpResponse:
+    """Strike any reading of the record, with the reason."""
+    user, given = user_of(request), request.POST
+    job = queries.job_of(user, number)
+    try:
+        row = whole_number(given.get("reading"), "reading")
+        readings.strike(user, job, version_of(request), row, given.get("reason", ""))
+        messages.success(request, "Struck. The reading and the reason stay on record.")
+    except (VersionConflict, *USER_ERRORS) as problem:
+        messages.error(request, f"{problem} Nothing was changed.")
+    return redirect("record", number)
 
 
 @posts_only

@@ -23,13 +23,16 @@ from axle.procedure.sequence import Plan
 from axle.procedure.stations import stations
 from axle.spec.reader import AxleSpec
 from axle.state.axle_state import AxleState
+from axle.stations.made_up import made_up_titles
 from axle.stations.runout import Diagnosis, diagnose
 from axle.stations.station_state import Standing, Status, stand
 from axle.workflow.progress import Records, StepStanding, progress, station_in_hand, step_in_hand, work_at
 from shop.jobs.models import (
     Assembly,
     Finding,
+    Fit,
     Job,
+    Move,
     PackPiece,
     Pattern,
     PrintMade,
@@ -61,6 +64,12 @@ class JobAxle:
     register: tuple[RegisterLine, ...]
     findings: tuple[Finding, ...]
     tightenings: tuple[Tightening, ...]
+    fits: tuple[Fit, ...] = ()
+
+    @cached_property
+    def moves(self) -> tuple[Move, ...]:
+        """Every move that was made, those taken back too."""
+        return tuple(self.job.moves.order_by("id"))
 
     @property
     def assembly(self) -> Assembly:
@@ -98,7 +107,8 @@ class JobAxle:
         lists["findings"] = not_looked_at(self.found, self.plan.scope.parts) + self._metal_unexplained()
         lists["torques"] = open_torques(self.torques)
         lists["tools"] = self._tools_open()
-        return Records(marks_from(self.step_marks), lists, frozenset(self.job.choices))
+        torqued = frozenset(s.group.group for s in self.torques if s.is_done)
+        return Records(marks_from(self.step_marks), lists, frozenset(self.job.choices), torqued)
 
     @cached_property
     def progress(self) -> tuple[StepStanding, ...]:
@@ -118,11 +128,27 @@ class JobAxle:
         if not stations()[station].is_measured:
             return work.status
         standing = self.standings[station]
-        return (
-            Status.BEGUN
-            if standing.is_done and work.held and station != StationName.SHEET
-            else standing.status
+        whole = work.passed == work.count or station == StationName.SHEET or self.job.practice
+        return standing.status if whole or not standing.is_done else Status.BEGUN
+
+    @property
+    def not_done(self) -> tuple[StepStanding, ...]:
+        """Steps that nobody did and nothing proves: signing names each as a deviation."""
+        return tuple(s for s in self.progress if not s.is_passed and s.step.station != StationName.SHEET)
+
+    @property
+    def made_up(self) -> tuple[str, ...]:
+        """Measured stations with a result that rests on a made-up figure; a practice axle's all do."""
+        if self.job.practice:
+            return ()
+        return tuple(
+            name for name, s in self.standings.items() if s.result and made_up_titles(self.state, name)
         )
+
+    @property
+    def out_of_order(self) -> tuple[StepStanding, ...]:
+        """Steps that were done before others that come first, knowingly."""
+        return tuple(s for s in self.progress if s.is_passed and s.marked and s.marked.before)
 
     @property
     def open_holds(self) -> tuple[StepStanding, ...]:

@@ -48,6 +48,7 @@ from shop.jobs.rows import (
     runs_from,
     settings_of,
     signatures_from,
+    standing_patterns,
     taken_from,
     unstruck,
 )
@@ -60,7 +61,7 @@ def load(job: Job, display: Display = IMPERIAL) -> JobAxle:
     readings = tuple(Reading.objects.filter(assembly__job=job).order_by("id"))
     pieces = tuple(PackPiece.objects.filter(assembly__job=job).select_related("lot"))
     register = tuple(job.register.order_by("id"))
-    patterns = tuple(Pattern.objects.filter(assembly__job=job).order_by("id"))
+    patterns = standing_patterns(Pattern.objects.filter(assembly__job=job).order_by("id"))
     made = tuple(PrintMade.objects.filter(assembly__job=job).order_by("id"))
     numbers = {assembly.pk: assembly.number for assembly in assemblies}
     current = assemblies[-1]
@@ -136,6 +137,7 @@ def load(job: Job, display: Display = IMPERIAL) -> JobAxle:
         register=register,
         findings=findings,
         tightenings=tuple(job.tightenings.order_by("id")),
+        fits=tuple(job.fits.order_by("id")),
     )
 
 
@@ -160,7 +162,8 @@ def _finished_ratios(job: Job, spec: AxleSpec) -> tuple[tuple[float, float], ...
 def gears_of(job: Job) -> tuple[GearSet, Target]:
     """A job's gears and the target its prints are held to, without the rest: a slider moves often."""
     spec = spec_of(job)
-    found = Pattern.objects.filter(assembly__job=job, taken=Pattern.Taken.AS_FOUND).order_by("id")
+    rows = Pattern.objects.filter(assembly__job=job, taken=Pattern.Taken.AS_FOUND).order_by("id")
+    found = standing_patterns(rows)
     facts = build_of(job, spec, ()).facts
     old = {row.flank: patch_of(row.outline) for row in found} if facts["gears"] == "used" else {}
     return spec.gears, target_of(targets(old, spec.chart), facts["aim"])

@@ -43,6 +43,13 @@ def unstruck(readings: Iterable[Reading]) -> list[Reading]:
     return [row for row in rows if row.value is not None and row.pk not in struck]
 
 
+def standing_patterns(rows: Iterable[Pattern]) -> tuple[Pattern, ...]:
+    """Marks of flanks that no later row takes back."""
+    known = list(rows)
+    withdrawn = {row.withdraws for row in known if row.withdraws}
+    return tuple(row for row in known if row.withdraws is None and row.entry not in withdrawn)
+
+
 def family_of(place: Place, spec: AxleSpec) -> tuple[str, ...]:
     """Families of shims that fit a place of this axle."""
     if place in _FAMILIES:
@@ -145,9 +152,10 @@ def marks_from(rows: Iterable[StepMark]) -> dict[str, Marked]:
         row.step: Marked(
             StepKind(row.mark),
             order_of(row),
-            person=row.by,
+            person=row.signed_by,
             reason=row.reason,
             settings=settings_from(row.settings),
+            before=tuple(row.before),
         )
         for row in rows
     }
@@ -195,7 +203,7 @@ def signatures_from(rows: Iterable[SignOff]) -> dict[str, Signature]:
                 order_of(row),
                 row.deviation,
                 reason=row.reason,
-                person=row.by,
+                person=row.signed_by,
                 settings=settings_from(row.settings),
             )
     return found

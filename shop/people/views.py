@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 
@@ -12,6 +12,8 @@ from shop.people.forms import NewPersonForm
 from shop.people.models import Role, SecondFactor, User
 from shop.people.request import USER_ERRORS, posts_only, user_of
 from shop.people.rules import Right
+
+_LONGEST_BACK = 2000
 
 
 def _carriers(user: User) -> list[dict[str, object]]:
@@ -34,9 +36,8 @@ def units(request: HttpRequest) -> HttpResponse:
     """Switch the reader's units and return to the page in hand."""
     services.set_units(user_of(request), request.POST.get("units", ""))
     back = request.POST.get("back", "/")
-    if not url_has_allowed_host_and_scheme(back, {request.get_host()}):
-        back = "/"
-    return redirect(back)
+    own = back.startswith("/") and url_has_allowed_host_and_scheme(back, {request.get_host()})
+    return HttpResponseRedirect(back if own and len(back) < _LONGEST_BACK else "/")
 
 
 def people(request: HttpRequest) -> HttpResponse:

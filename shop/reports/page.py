@@ -18,13 +18,17 @@ from axle.state.reading import Print
 from axle.stations.backlash import backlash_around, learned_ratios
 from axle.stations.depth import method_title
 from axle.stations.depth_measurements import wanted_depth
+from axle.stations.method import is_present
 from axle.stations.pattern import depth_words, read_print
 from shop.drawing import flanks
 from shop.drawing.section import section
+from shop.jobs.actions import signing
 from shop.jobs.adjuster_log import adjuster_log
+from shop.jobs.cross_checks import cross_checks
 from shop.jobs.formatting import place_words
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Reading
+from shop.jobs.rows import order_of
 
 _FINAL_KINDS = (
     "ring_runout",
@@ -64,6 +68,8 @@ def context(axle: JobAxle) -> dict[str, Any]:
             for name, sign in signatures.items()
             if sign.deviation and axle.standings[name].signature == sign
         ],
+        "over": _signed_over(axle),
+        "checks": [] if axle.job.practice else cross_checks(axle, StationName.SHEET),
         "waived": [s for s in axle.progress if s.status.value == "waived"],
         "torques": [] if "torque" in axle.plan.scope.without else [_torque(axle, s) for s in axle.torques],
         "baseline": _baseline(axle),
@@ -77,7 +83,7 @@ def context(axle: JobAxle) -> dict[str, Any]:
         "verdict": _verdict(axle),
         "signature": axle.standings[StationName.SHEET].signature,
         "signed_at": _signed_at(axle),
-        "moves": list(axle.job.moves.select_related("assembly").order_by("id")),
+        "moves": list(axle.job.moves.standing().select_related("assembly").order_by("id")),
     }
 
 
@@ -103,14 +109,14 @@ def _torque(axle: JobAxle, standing: GroupStanding) -> dict[str, str]:
     group, waiting = standing.group, standing.next_stage
     rows = [row for row in axle.tightenings if row.group == group.group]
     signed = [stage.signed for stage in standing.stages if stage.signed is not None]
-    unit = axle.display.bolt_torque
+    unit = group.unit_in(axle.display)
     return {
         "title": group.title,
         "words": group.fastener,
         "torque": f"{show(signed[-1].torque, unit)} {unit.symbol}" if signed else "—",
         "wanted": group.wanted.words(unit),
         "source": group.source,
-        "by": rows[-1].by if rows and signed else "",
+        "by": rows[-1].signed_by if rows and signed else "",
         "state": "✓ every stage" if waiting is None else f"{waiting.stage.words} not signed",
     }
 
@@ -153,6 +159,15 @@ def _verdict(axle: JobAxle) -> list[str]:
     return list(row.statement) if row is not None and shown else []
 
 
+def _signed_over(axle: JobAxle) -> list[str]:
+    """What was signed over with the sheet, as it stood then; before that, what would be."""
+    row = axle.job.sign_offs.filter(station=StationName.SHEET, withdrawn=False).order_by("-id").first()
+    if row is not None and axle.standings[StationName.SHEET].signature:
+        over = [line for line in row.statement if line.startswith(signing.SIGNED_OVER)]
+        return [*over, *([f"Why steps are not done: “{row.reason}”"] if over and row.reason else [])]
+    return signing.deviation_lines(axle, StationName.SHEET) if not axle.job.practice else []
+
+
 def _signed_at(axle: JobAxle) -> Any:
     row = axle.job.sign_offs.filter(station=StationName.SHEET, withdrawn=False).order_by("-id").first()
     return row.at if row is not None and axle.standings[StationName.SHEET].signature else None
@@ -192,7 +207,10 @@ def _overdue(axle: JobAxle) -> list[str]:
 
 def _reading(axle: JobAxle, name: str) -> dict[str, Any] | None:
     kind = kind_named(name)
-    rows: dict[int, Reading] = {r.place: r for r in axle.valid_readings() if r.kind == name}
+    present = {t.order for t in axle.state.readings if t.kind == name and is_present(t, axle.state)}
+    rows: dict[int, Reading] = {
+        r.place: r for r in axle.valid_readings() if r.kind == name and order_of(r) in present
+    }
     if not rows:
         return None
     unit = axle.display.unit_for(kind.dimension, bolt=kind.bolt)
@@ -206,7 +224,7 @@ def _reading(axle: JobAxle, name: str) -> dict[str, Any] | None:
         "typed": ", ".join(row.as_typed for _, row in sorted(rows.items())),
         "limits": _limits(limits, unit),
         "source": _source(axle, key, unit) if key else "",
-        "by": newest.by,
+        "by": newest.signed_by,
         "at": newest.at,
         "assembly": next(a.number for a in axle.assemblies if a.pk == newest.assembly_id),
         "makeshift": any(row.confidence == Reading.Confidence.MAKESHIFT for row in rows.values()),

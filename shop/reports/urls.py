@@ -3,6 +3,7 @@ from django.urls import path
 from shop.reports import views
 
 urlpatterns = [
+    path("jobs/<int:number>/record", views.record, name="record"),
     path("jobs/<int:number>/sheet", views.sheet, name="sheet"),
     path("jobs/<int:number>/sheet.pdf", views.sheet_pdf, name="sheet-pdf"),
     path("jobs/<int:number>/job.json", views.job_json, name="job-json"),

@@ -9,18 +9,20 @@ from typing import Any
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
+from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 
-from shop.jobs import loading, queries
-from shop.jobs.exchange import file_models, read, write
+from shop.config.cells import text_cell
+from shop.jobs import chain, loading, queries
+from shop.jobs.exchange import file_models, read, seal, write
 from shop.jobs.formatting import layout_words
 from shop.jobs.forms import ImportForm
-from shop.jobs.models import Reading
+from shop.jobs.models import Job, Reading
 from shop.people.bridge import display_for
 from shop.people.request import USER_ERRORS, user_of
-from shop.reports import page
+from shop.reports import page, record_page
 
 _PRINT_STYLES = Path(settings.ROOT) / "shop" / "static" / "lash" / "print.css"
 
@@ -53,14 +55,30 @@ def job_json(request: HttpRequest, number: int) -> HttpResponse:
         return redirect("bench", number)
     if job.photos.exists():
         try:
-            text = json.dumps(write.write_job(job), indent=1, ensure_ascii=False).encode()
+            text = json.dumps(seal.sealed(job), indent=1, ensure_ascii=False).encode()
             return _file(write.archive(job, text), "application/zip", f"job-{number:04d}.zip")
         except USER_ERRORS as problem:
             messages.error(request, str(problem))
             return redirect("photos", number)
-    answer = JsonResponse(write.write_job(job), json_dumps_params={"indent": 1, "ensure_ascii": False})
+    answer = JsonResponse(seal.sealed(job), json_dumps_params={"indent": 1, "ensure_ascii": False})
     answer["Content-Disposition"] = f'attachment; filename="job-{number:04d}.json"'
     return answer
+
+
+def record(request: HttpRequest, number: int) -> HttpResponse:
+    """Everything that was written down of a job, the newest first, and whether it is as it was written."""
+    user = user_of(request)
+    axle = loading.load(queries.job_of(user, number), display_for(user))
+    rows = Paginator(record_page.rows(axle), 60).get_page(request.GET.get("page"))
+    context = {
+        "job": axle.job,
+        "rows": rows,
+        "verdict": chain.check(axle.job),
+        "signed": axle.job.state == Job.State.SIGNED,
+        "here": "record",
+        "page_title": "Record",
+    }
+    return render(request, "reports/record.html", context)
 
 
 def readings_csv(request: HttpRequest, number: int) -> HttpResponse:
@@ -99,19 +117,19 @@ def readings_csv(request: HttpRequest, number: int) -> HttpResponse:
                     row.assembly.number,
                     row.kind,
                     row.place,
-                    _cell(row.typed),
-                    row.unit,
+                    text_cell(row.typed),
+                    text_cell(row.unit),
                     row.value,
                     kind_named(row.kind).core_unit,
                     row.at.isoformat(),
-                    _cell(row.by),
-                    _cell(row.instrument),
+                    text_cell(row.by),
+                    text_cell(row.instrument),
                     row.resolution,
-                    row.overdue,
+                    text_cell(row.overdue),
                     json.dumps(row.conditions),
                     row.confidence,
                     "yes" if row.pk in struck else "no",
-                    _cell(row.reason),
+                    text_cell(row.reason),
                 ]
             )
     return _file(out.getvalue().encode(), "text/csv; charset=utf-8", f"job-{number:04d}-readings.csv")
@@ -144,11 +162,6 @@ def _context(request: HttpRequest, number: int) -> dict[str, Any]:
     user = user_of(request)
     axle = loading.load(queries.job_of(user, number), display_for(user))
     return page.context(axle) | {"layout_words": layout_words(axle)}
-
-
-def _cell(text: str) -> str:
-    """A text cell that a spreadsheet will not run as a formula."""
-    return f"'{text}" if text[:1] in ("=", "+", "@", "\t") else text
 
 
 def _file(content: Any, kind: str, name: str, *, shown: bool = False) -> HttpResponse:

@@ -9,6 +9,7 @@ from typing import Final
 from axle.errors import AxleError, quoted
 from axle.measure.parse import parse, unit_named
 from axle.measure.units import Quantity, Unit
+from shop.config.cells import from_cell, text_cell
 from shop.stock.models import Condition, Family, ShimLot, ShimRole
 from shop.stock.services import MOST_OF_A_SIZE, Lot
 
@@ -67,7 +68,7 @@ def write(lots: Iterable[ShimLot], unit: Unit) -> str:
         table.writerow(
             [
                 lot.family,
-                _plain(lot.shape),
+                text_cell(lot.shape),
                 lot.role,
                 "yes" if lot.cast else "no",
                 _in(lot.nominal, unit),
@@ -75,8 +76,8 @@ def write(lots: Iterable[ShimLot], unit: Unit) -> str:
                 unit.symbol,
                 lot.quantity,
                 lot.condition,
-                _plain(lot.bin),
-                _plain(lot.kit),
+                text_cell(lot.bin),
+                text_cell(lot.kit),
                 lot.low_at,
                 lot.pk,
             ]
@@ -98,7 +99,14 @@ def read(data: bytes) -> list[Row]:
         raise AxleError("shim table", given="something that is not text", wanted="CSV in UTF-8") from None
     first = text.split("\n", 1)[0]
     between = max((",", ";", "\t"), key=first.count)
-    rows = list(csv.reader(io.StringIO(text), delimiter=between))
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=between))
+    except csv.Error:
+        raise AxleError(
+            "shim table",
+            given="a cell that does not end, or is far too long",
+            wanted="a table of short cells, one shim a line",
+        ) from None
     if not rows or not rows[0]:
         raise AxleError("shim table", given="an empty file", wanted=f"columns {', '.join(COLUMNS)}")
     head = [name.strip().lower() for name in rows[0]]
@@ -114,7 +122,7 @@ def read(data: bytes) -> list[Row]:
     lots: list[Row] = []
     errors = []
     for number, row in enumerate(rows[1:], start=2):
-        if not any(cell.strip() for cell in row):
+        if not any(from_cell(cell.strip()) for cell in row):
             continue
         try:
             cells = dict(zip(head, (cell.strip() for cell in row), strict=False))
@@ -193,8 +201,3 @@ def _whole(row: dict[str, str], column: str, least: int, most: int) -> int:
 def _in(core: object, unit: Unit) -> str:
     quantity = Quantity("", parse(f"{core} mm", unit).core / unit.factor, unit)
     return f"{quantity.value.normalize():f}"
-
-
-def _plain(text: str) -> str:
-    """Text that no spreadsheet takes for a formula."""
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text

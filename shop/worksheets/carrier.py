@@ -190,7 +190,7 @@ def _book(axle: JobAxle) -> dict[str, Any]:
                 "ring": row.ring,
                 "far": row.far,
                 "note": row.words,
-                "by": row.by,
+                "by": row.signed_by,
                 "at": row.at,
             }
             for row in axle.job.carrier_lines.order_by("-id")[:8]

@@ -5,7 +5,7 @@ from typing import Any
 
 from axle.errors import AxleError
 from axle.measure.parse import parse
-from axle.measure.units import Display
+from axle.measure.units import Display, Unit
 from shop.people.request import whole_number
 
 
@@ -35,9 +35,10 @@ def own_group_from(given: Mapping[str, str], display: Display) -> dict[str, Any]
     return {name: value for name, value in found.items() if value != ""}
 
 
-def correction_from(given: Mapping[str, str], display: Display) -> dict[str, Any]:
+def correction_from(given: Mapping[str, str], unit: Unit) -> dict[str, Any]:
     """Read a correction of a group of fasteners; an empty field leaves the group as it is.
 
+    :param unit: of torques that are typed without one.
     :raises AxleError: naming the field that cannot be used.
     """
     found: dict[str, Any] = {}
@@ -50,8 +51,8 @@ def correction_from(given: Mapping[str, str], display: Display) -> dict[str, Any
     if low or high:
         if not (low and high):
             raise AxleError("torque", given="one figure", wanted="a lower and a higher one")
-        found["low"] = float(parse(low, display.bolt_torque, "lower torque").core)
-        found["high"] = float(parse(high, display.bolt_torque, "higher torque").core)
+        found["low"] = float(parse(low, unit, "lower torque").core)
+        found["high"] = float(parse(high, unit, "higher torque").core)
         found["source"] = given.get("source", "").strip()[:120]
     if not found:
         raise AxleError("correction", given="nothing", wanted="at least one field")

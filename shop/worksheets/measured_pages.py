@@ -135,11 +135,11 @@ def spread(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
 def torque(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
     """Every group with its order, stages and signatures."""
     del query
-    unit = axle.display.bolt_torque
     signed = {(row.group, row.stage, int(row.at.timestamp() * 1_000_000)): row for row in axle.tightenings}
     rows = []
     for standing in axle.torques:
         group = standing.group
+        unit = group.unit_in(axle.display)
         stages = []
         for stage in standing.stages:
             row = None
@@ -157,6 +157,7 @@ def torque(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
                 "trial": standing.trial,
                 "trial_row": _trial_row(axle, standing),
                 "entry": str(uuid.uuid4()),
+                "unit": unit.symbol,
                 "both": in_both(group.wanted, unit),
                 "figures": group.wanted.words(unit),
                 "order": " ".join(str(bolt) for bolt in group.order),
@@ -164,7 +165,7 @@ def torque(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
         )
     return {
         "rows": rows,
-        "unit": unit,
+        "unit": axle.display.bolt_torque.symbol,
         "threads": list(threads()),
         "grades": list(classes()),
         "shapes": SHAPE_WORDS.items(),
@@ -254,7 +255,7 @@ def _clockings(axle: JobAxle) -> list[dict[str, Any]]:
     """Each clocking with what was expected of it and what came of it, side by side."""
     unit = axle.display.length
     found = []
-    for move in axle.job.moves.filter(station=StationName.RING_GEAR).order_by("id"):
+    for move in axle.job.moves.standing().filter(station=StationName.RING_GEAR).order_by("id"):
         order = int(move.taken_at.timestamp() * 1_000_000)
         later = [run for run in axle.state.runs if run.part == "ring" and run.order > order]
         came = show(later[0].result.clean, unit) if later else ""

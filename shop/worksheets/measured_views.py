@@ -182,7 +182,8 @@ def torque(request: HttpRequest, number: int) -> HttpResponse:
             torque_actions.drop_group(user, job, version_in(given), given.get("group", ""))
             return "Taken off the torque sheet."
         if given.get("do") == "trial":
-            torque = parse(given.get("value", ""), display_for(user).bolt_torque, "trial torque")
+            unit = torque_actions.unit_of(job, given.get("group", ""), display_for(user))
+            torque = parse(given.get("value", ""), unit, "trial torque")
             torque_actions.sign_stage(
                 user,
                 job,
@@ -194,8 +195,9 @@ def torque(request: HttpRequest, number: int) -> HttpResponse:
                 given.get("words", ""),
             )
             return "The trial's torque is signed; the final stages are signed on the bench."
-        fields = correction_from(given, display_for(user))
-        torque_actions.correct(user, job, version_in(given), given.get("group", ""), fields)
+        name = given.get("group", "")
+        fields = correction_from(given, torque_actions.unit_of(job, name, display_for(user)))
+        torque_actions.correct(user, job, version_in(given), name, fields)
         return "Corrected for this job."
 
     return worksheet(request, number, name="torque", gather=measured_pages.torque, act=correct)

@@ -167,7 +167,7 @@ def register_page(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
                 "event": _EVENTS[row.event],
                 "key": row.event,
                 "words": row.words or str(row.count or ""),
-                "by": row.by,
+                "by": row.signed_by,
                 "at": row.at,
             }
         )
@@ -235,7 +235,7 @@ def finding(row: Finding) -> dict[str, Any]:
         "decision": DECISIONS[row.decision],
         "decided": row.decision,
         "reason": row.reason,
-        "by": row.by,
+        "by": row.signed_by,
         "at": row.at,
     }
 

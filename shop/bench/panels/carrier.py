@@ -30,13 +30,14 @@ from axle.stations.backlash import (
 )
 from axle.stations.carrier_preload import BY_INTERFERENCE, interference_now, wanted_interference
 from axle.stations.carrier_torque import carrier_trials, torque_per_hole
-from axle.stations.method import chosen_method
+from axle.stations.method import chosen_method, is_present
 from axle.stations.preload_plot import carrier_plot_of
 from axle.stations.zero_play import sides_are_set, sum_of_sides, zero_play
 from shop.bench.panels.curve import curve_panel
 from shop.drawing.backlash import LashShown, lash_around
 from shop.drawing.carrier import CarrierShown, SideShown, carrier_method
 from shop.drawing.svg import Svg
+from shop.jobs.actions.opening import BY_TORQUE, gives_interference_alone
 from shop.jobs.adjuster_log import adjuster_log
 from shop.jobs.formatting import side_title
 from shop.jobs.job_axle import JobAxle
@@ -101,6 +102,7 @@ def carrier_panel(axle: JobAxle, asked: str) -> dict[str, Any]:
         if method.name in _TORQUES and carrier_trials(state)
         else carrier_method(method.name, method.title, shown(axle, asked)),
         "school": choices()["school"].values[school],
+        "asks_school": _asks_school(axle),
         "reason": axle.job.reasons.get("school", ""),
         "rows": rows,
         "unit": display.length.symbol,
@@ -110,13 +112,24 @@ def carrier_panel(axle: JobAxle, asked: str) -> dict[str, Any]:
     }
 
 
+def _asks_school(axle: JobAxle) -> list[tuple[str, str]]:
+    """The schools to choose between where the sheet gives interference and this shop reads torque."""
+    usual = axle.job.shop.schools.get(axle.spec.layout.carrier_by.value, "subtraction")
+    school = axle.plan.facts["school"]
+    answered = axle.job.reasons.get("school") or school in BY_TORQUE
+    if answered or usual not in BY_TORQUE or not gives_interference_alone(axle.spec.sheet):
+        return []
+    titles = choices()["school"].values
+    return [(name, titles[name].title) for name in (school, usual)]
+
+
 def shown(axle: JobAxle, asked: str = "") -> CarrierShown:
     """The carrier as its picture shows it, with what the next move takes it to."""
     state, layout = axle.state, axle.spec.layout
     values = {}
     for kind in _KINDS:
         newest = state.latest(kind)
-        values[kind] = _as_shown(axle, newest) if newest else ""
+        values[kind] = _as_shown(axle, newest) if newest and is_present(newest, state) else ""
     sides = {}
     planned = {s.place: s.after for s in axle.move.swaps} if axle.move.act is Act.CHANGE else {}
     for place in (Place.RING, Place.FAR):

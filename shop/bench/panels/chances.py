@@ -13,9 +13,11 @@ from shop.people.models import Shop
 
 def held_moves(shop: Shop | None) -> QuerySet[Move]:
     """Moves of a shop's own jobs whose chance has come about or not."""
-    return Move.objects.filter(
-        job__shop=shop, job__practice=False, chance__isnull=False, held__isnull=False
-    ).order_by("-id")
+    return (
+        Move.objects.standing()
+        .filter(job__shop=shop, job__practice=False, chance__isnull=False, held__isnull=False)
+        .order_by("-id")
+    )
 
 
 def bands_of(shop: Shop | None) -> tuple[ReliabilityBin, ...]:

@@ -81,6 +81,7 @@ def entry_panel(axle: JobAxle, slot: Slot, asked: PageRequest) -> dict[str, Any]
         "is_pull": has_pull(slot.kind),
         "settled": bool(asked.kept.get("settled")) if "pull" in asked.kept else True,
         "limits": limits,
+        "made_up": limits is not None and axle.spec.sheet.is_made_up(_limit_key(axle, kind)),
         "has_seal": has_seal(slot.kind),
         "is_bite": slot.kind == KindName.PINION_TORQUE and not axle.spec.layout.has_preload_pack,
         "conditions": _conditions(axle, slot, asked) if has_seal(slot.kind) else None,
@@ -158,8 +159,11 @@ def _row(axle: JobAxle, slot: Slot) -> Reading | None:
 def _reading_limits(axle: JobAxle, kind: ReadingKind) -> Range | None:
     if not kind.limit:
         return None
-    key = axle.state.preload_key if kind.limit == "pinion_preload" else kind.limit
-    return axle.spec.sheet.range(key)
+    return axle.spec.sheet.range(_limit_key(axle, kind))
+
+
+def _limit_key(axle: JobAxle, kind: ReadingKind) -> str:
+    return axle.state.preload_key if kind.limit == "pinion_preload" else kind.limit
 
 
 def _gauge(value: float | None, limits: Range | None, unit: Unit) -> Svg:

@@ -21,7 +21,7 @@ _FORETOLD = {
 
 def missed_forecasts(axle: JobAxle) -> list[str]:
     """What the move of this assembly foretold and the readings since do not bear out."""
-    made = axle.job.moves.filter(assembly=axle.assembly).order_by("-id").first()
+    made = axle.job.moves.standing().filter(assembly=axle.assembly).order_by("-id").first()
     if made is None:
         return []
     lines = []

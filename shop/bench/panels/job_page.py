@@ -6,11 +6,14 @@ from dataclasses import replace
 from typing import Any
 
 from django.conf import settings
+from django.urls import reverse
 
 from axle.decision.move import Act, Move
+from axle.measure.units import show
 from axle.procedure.names import StationName
-from axle.procedure.stations import stations
+from axle.procedure.stations import kind_named, stations
 from axle.stations.inspection import VERDICTS, reuse
+from axle.stations.made_up import made_up_titles
 from axle.stations.station_state import Slot, Status
 from axle.workflow.progress import StepStanding
 from shop.bench.panels import carrier, chances, pattern, pinion, steps
@@ -23,8 +26,11 @@ from shop.bench.panels.torque import torque_panel
 from shop.bench.request import PageRequest
 from shop.drawing.section import section
 from shop.jobs import countersign
+from shop.jobs.actions import signing
+from shop.jobs.cross_checks import cross_checks
 from shop.jobs.formatting import expected_rows, layout_words, swap_rows
 from shop.jobs.job_axle import JobAxle
+from shop.jobs.last_act import last_act, last_undone
 from shop.jobs.models import Job
 from shop.people import rules
 from shop.people.models import User
@@ -34,7 +40,8 @@ from shop.people.rules import Right
 def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
     """Everything the bench page and its partial are rendered from."""
     station = asked.station if asked.station in stations() else axle.station
-    if asked.moves_on and _is_left(axle, station):
+    goes_on = _goes_on(axle, station) if asked.moves_on and _is_left(axle, station) else None
+    if asked.moves_on and goes_on is None and _is_left(axle, station):
         station = axle.station
     standing = axle.standings.get(station)
     outside = station in axle.plan.scope.without
@@ -44,9 +51,16 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
         asked = replace(asked, kind=next((k for k in card["step"].readings if not k.endswith("_run")), ""))
     slot = slot_of(axle, standing, asked) if standing and not outside else None
     move = axle.move
+    now = _now(axle, station, slot, card)
     may_sign = rules.may(user, Right.SIGN, practice=axle.job.practice)
     return {
         "practice": practice_card(axle, station),
+        "goes_on": goes_on,
+        "now": now,
+        "last_act": last_act(axle),
+        "last_undone": last_undone(axle),
+        "checks": () if axle.job.practice else cross_checks(axle, station),
+        "made_up": () if axle.job.practice else made_up_titles(axle.state, station),
         "record": chances.record_line(axle, move),
         "card": card,
         "outside": outside,
@@ -93,8 +107,10 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
             for name, other in axle.standings.items()
             if name != "sheet" and not other.is_done
         ],
+        "deviations": signing.deviation_lines(axle, station) if station == StationName.SHEET else (),
+        "not_done": bool(axle.not_done) if station == StationName.SHEET else False,
         "inspection": _inspection(axle) if station == StationName.SHEET else None,
-        "tighten": torque_panel(axle, may_sign=may_sign) if station == StationName.TORQUE else None,
+        "tighten": torque_panel(axle, station, may_sign=may_sign) if not outside else None,
         "previous_station": _neighbour(axle, station, -1),
         "following_station": _neighbour(axle, station, 1),
     }
@@ -131,6 +147,48 @@ def _panels(axle: JobAxle, station: str, asked: PageRequest, slot: Slot | None) 
     if station == StationName.BACKLASH:
         return {"lash": carrier.lash_panel(axle, slot.place if slot else 0)}
     return {}
+
+
+def _goes_on(axle: JobAxle, station: str) -> dict[str, Any] | None:
+    """The verdict that is looked at before the work goes on; nothing where the work stays."""
+    standing = axle.standings.get(station)
+    if standing is None or station in (axle.station, StationName.SHEET, StationName.TORQUE):
+        return None
+    result, value = standing.result, ""
+    if result is not None and result.value is not None:
+        unit = axle.display.unit_for(result.dimension)
+        value = f"{show(result.value, unit)} {unit.symbol}"
+    return {
+        "title": stations()[axle.station].title,
+        "link": f"{reverse('bench', args=[axle.job.number])}?station={axle.station}",
+        "value": value,
+        "open": [s.step.title.lower() for s in axle.not_done if s.step.station == station],
+    }
+
+
+def _now(axle: JobAxle, station: str, slot: Slot | None, card: dict[str, Any] | None) -> dict[str, Any]:
+    """The one thing that is done next: strip, entry and card all take it from here."""
+    bench = reverse("bench", args=[axle.job.number])
+    move = axle.move
+    if axle.job.state == Job.State.SIGNED:
+        return {"words": "the build sheet is signed"}
+    if station != axle.station:
+        title = stations()[axle.station].title
+        return {
+            "words": f"{title}, when you are done looking here",
+            "link": f"{bench}?station={axle.station}",
+        }
+    practice = practice_card(axle, station)
+    practised = practice is not None and not practice["shows_move"]
+    if move.act in (Act.CHANGE, Act.REPLACE) and not practised:
+        return {"words": f"do the move: {move.title.lower()}", "key": "F4", "is_move": True}
+    if slot is not None:
+        kind = kind_named(slot.kind)
+        at = kind.place_words(slot.place, axle.state.places_of(slot.kind))
+        return {"words": f"read {kind.title.lower()}{f', {at}' if at else ''}"}
+    if station == StationName.PATTERN:
+        return {"words": "print, and mark both flanks"}
+    return {"words": card["step"].title.lower() if card else stations()[station].title.lower()}
 
 
 def _is_left(axle: JobAxle, station: str) -> bool:

@@ -20,7 +20,7 @@ from shop.drawing import flanks
 from shop.jobs.actions import photos
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Pattern, Photo
-from shop.people.request import one_of
+from shop.people.request import one_of, plain_number
 
 CORNERS = ("toe-root", "heel-root", "heel-top", "toe-top")
 
@@ -41,7 +41,7 @@ def context(axle: JobAxle, row: Photo, given: Mapping[str, str]) -> dict[str, An
         "display": axle.display,
         "photo": row,
         "flank": flank,
-        "place": place if place.isdigit() else "1",
+        "place": str(plain_number(place, 1)),
         "corners": corners,
         "names": CORNERS,
         "compound": compound,

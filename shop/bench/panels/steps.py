@@ -12,7 +12,7 @@ from django.utils import timezone
 from axle.procedure.names import KindName
 from axle.procedure.stations import kind_named, station_of, stations
 from axle.workflow.progress import StepStanding, goes_stale, open_before, work_at
-from shop.jobs.actions.steps import OutOfOrder
+from shop.jobs.actions.steps import OutOfOrder, markable_at
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job
 
@@ -55,8 +55,26 @@ def card(axle: JobAxle, station: str, asked: str, refused: OutOfOrder | None = N
         "photos": list(axle.job.photos.filter(step=step.step)),
         "timers": list(axle.job.timers.filter(step=step.step, ended_at=None)),
         "entries": [str(uuid.uuid4()) for _ in range(4)],
+        "together": _together(axle, station),
         "wants_signature": step.hold is not None and step.hold.by == "signature",
     }
+
+
+def _together(axle: JobAxle, station: str) -> dict[str, list[dict[str, str]]]:
+    """What may be marked in one go at a station, and what stays open then, each with why."""
+    together, rest = markable_at(axle, station)
+    return {
+        "steps": [{"name": s.step.step, "title": s.step.title} for s in together],
+        "rest": [{"title": s.step.title, "why": _why_alone(s)} for s in rest],
+    }
+
+
+def _why_alone(standing: StepStanding) -> str:
+    if standing.held:
+        return standing.held[0]
+    if standing.step.readings:
+        return "A reading proves it."
+    return "It changes what is in the axle." if standing.step.changes else "Done by itself."
 
 
 def _next_of(here: list[StepStanding], axle: JobAxle) -> StepStanding:

@@ -20,6 +20,8 @@ def _wanted(name: str) -> str:
 
 
 SECRET_KEY = _wanted("LASH_SECRET_KEY")
+# By it a shop's records and files are told from altered ones; it is in every backup and never changes.
+LASH_RECORD_KEY = _wanted("LASH_RECORD_KEY")
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("LASH_HOSTS", "127.0.0.1,localhost").split(",")
 

@@ -1,8 +1,10 @@
 """The few small things templates need; built into every template."""
 
+from datetime import datetime
 from decimal import Decimal
 
 from django import template
+from django.utils import timezone
 
 from axle.layout import Place
 from axle.measure.units import Dimension, Display, percent, show
@@ -95,6 +97,12 @@ def part_title(name: str) -> str:
     return parts()[name].title
 
 
+@register.filter
+def as_moment(text: str) -> str:
+    """A moment kept as text, by the shop's clock."""
+    return f"{timezone.localtime(datetime.fromisoformat(text)):%-d %b %Y, %H:%M}"
+
+
 @register.simple_tag
 def firstof_typed(typed: dict[str, str], name: str, kept: str) -> str:
     """What was typed and not stored, else what is kept."""
@@ -115,6 +123,7 @@ JOB_PAGES = (
     ("torque", "Torques"),
     ("photos", "Photos"),
     ("sheet", "Build sheet"),
+    ("record", "Record"),
 )
 
 

@@ -110,7 +110,10 @@ def _stripped(user: User, job: Job) -> None:
 
     signing.sign(user, now(), now().version, "arrival", "practice: taken as it lies on the bench")
     for station in ("teardown", "inspect", "prepare", "fit"):
-        steps.finish_station(user, now(), now().version, station)
+        job = now()
+        together, _ = steps.markable_at(loading.load(job), station)
+        if together:
+            steps.mark_together(user, job, job.version, station, [s.step.step for s in together])
 
 
 def _job(user: User, exercise: Exercise, run: PracticeRun, held: Shop) -> Job:

@@ -9,7 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from axle.stations.station_state import Status
-from shop.jobs import clock, loading
+from shop.jobs import chain, clock, loading
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job, Move
 from shop.people.models import User
@@ -71,6 +71,7 @@ def finish_change(job: Job, user: User, what: str) -> JobAxle | None:
     if _later.get():
         job.save()
         return None
+    chain.extend(job)
     axle = loading.load(job)
     job.summary = loading.summary(axle)
     job.save()
@@ -80,7 +81,7 @@ def finish_change(job: Job, user: User, what: str) -> JobAxle | None:
 
 def keep_outcome(axle: JobAxle) -> None:
     """Put beside the newest move what its stations came to."""
-    move = axle.job.moves.filter(assembly=axle.assembly).order_by("-id").first()
+    move = axle.job.moves.standing().filter(assembly=axle.assembly).order_by("-id").first()
     if move is None:
         return
     outcome = {
@@ -90,7 +91,7 @@ def keep_outcome(axle: JobAxle) -> None:
             "words": standing.result.words,
         }
         for name, standing in axle.standings.items()
-        if standing.result is not None and standing.status in (Status.IN_RANGE, Status.OUT)
+        if standing.result is not None and standing.status in (Status.IN_RANGE, Status.RECORDED, Status.OUT)
     }
     held = _held(axle, move)
     if outcome != move.outcome or held != move.held:

@@ -16,10 +16,11 @@ def keep_move(user: User, axle: JobAxle, advice: Advice) -> Move:
     """Fit a move's packs or turn its adjusters, and keep it; inside a change of the job."""
     packs = {s.place: [p.key for p in s.pack.pieces] for s in advice.swaps if s.pack is not None}
     holes = {s.place: s.after for s in advice.swaps if s.pack is None}
-    assembly = rebuild(user, axle, packs, holes, note=advice.title)
+    fit = rebuild(user, axle, packs, holes, note=advice.title)
     return Move.objects.create(
         job=axle.job,
-        assembly=assembly,
+        assembly=fit.assembly,
+        fit=fit,
         title=advice.title,
         station=advice.station,
         swaps=[

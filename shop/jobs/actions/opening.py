@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
+from typing import Any, Final
 
 from django.db import transaction
 from django.utils import timezone
@@ -16,6 +16,7 @@ from axle.measure.units import Quantity
 from axle.procedure.choices import still_possible
 from axle.procedure.scope import scope_named
 from axle.spec.reader import read_spec
+from axle.spec.sheet import Sheet
 from shop.jobs import clock, loading, numbers
 from shop.jobs.actions.job_change import finish_change, job_change
 from shop.jobs.models import Assembly, Job
@@ -23,6 +24,10 @@ from shop.people.models import Shop, User
 from shop.people.rules import Rejected
 from shop.specs.bridge import plain
 from shop.specs.models import SpecSheet
+
+# Schools that judge the carrier by a torque, and those that judge it by what its packs or holes are over.
+BY_TORQUE: Final = frozenset({"subtraction", "alone", "cover_tight", "adjuster_torque"})
+BY_PACKS: Final = ("both_sides", "holes")
 
 
 @dataclass(frozen=True)
@@ -74,10 +79,22 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
 
 
 def _usual_school(shop: Shop, sheet: Mapping[str, Any], scope: str) -> dict[str, str]:
-    """The school this shop usually follows on such an axle, kept with the job as it was opened."""
-    layout = read_spec(sheet).layout
+    """The school this shop usually follows on such an axle, kept with the job as it was opened.
+
+    Where the sheet gives interference and no torque, its own figure decides the start; the bench asks.
+    """
+    spec = read_spec(sheet)
+    layout = spec.layout
     school = shop.schools.get(layout.carrier_by.value)
+    if gives_interference_alone(spec.sheet) and (not school or school in BY_TORQUE):
+        possible = [still_possible(layout, {"school": name}, scope) for name in BY_PACKS]
+        return next((chosen for chosen in possible if chosen), {})
     return still_possible(layout, {"school": school}, scope) if school else {}
+
+
+def gives_interference_alone(sheet: Sheet) -> bool:
+    """Whether a sheet says how much interference the carrier has, and no torque."""
+    return sheet.range("carrier_interference") is not None and sheet.range("carrier_preload") is None
 
 
 def confirm_mark(user: User, job: Job, version: int, mark: Quantity, convention: str) -> None:

@@ -1,29 +1,37 @@
 """Putting packs and settings into an axle: the assembly in hand, or a new one."""
 
-from collections.abc import Mapping
+import uuid
+from collections.abc import Mapping, Sequence
 from decimal import Decimal
+from typing import Any
 
 from axle.errors import AxleError
 from axle.layout import Place
 from shop.jobs import clock, loading
 from shop.jobs.actions.job_change import job_change
 from shop.jobs.job_axle import JobAxle
-from shop.jobs.models import Assembly, Job, PackPiece, Position
+from shop.jobs.models import Assembly, Fit, Job, PackPiece, Position
 from shop.jobs.rows import family_of
 from shop.people.models import User
+from shop.people.rules import Rejected
 from shop.stock import services as stock
 
 
 def rebuild(
     user: User,
     axle: JobAxle,
-    packs: Mapping[Place, list[int]],
-    holes: Mapping[Place, Decimal],
+    packs: Mapping[Place, Sequence[int]],
+    holes: Mapping[Place, Decimal | None],
     note: str,
     *,
     always: bool = False,
-) -> Assembly:
-    """Put packs and adjusters in; a place that was empty is filled in the assembly in hand."""
+    undoes: Fit | None = None,
+    entry: uuid.UUID | None = None,
+) -> Fit:
+    """Put packs and adjusters in; a place that was empty is filled in the assembly in hand.
+
+    An empty pack, or nothing for a setting, takes out what was there.
+    """
     current = axle.assembly
     out = axle.pieces_of(current)
     held = {adjuster.place: adjuster.value for adjuster in current.positions.all()}
@@ -47,29 +55,87 @@ def rebuild(
             note=note[:200],
         )
         _carry_over(current, target, out=out, held=held, packs=set(packs), holes=set(holes))
+    fitted = {}
     for place, lots in packs.items():
         reason = f"job {axle.job.number}, assembly {target.number}, {place.value}"
         for piece in out.get(place.value, []):
             if piece.lot_id:
                 stock.put_back(user, piece.lot_id, reason, job=axle.job.number, place=place.value)
-        families = family_of(place, axle.spec)
-        for position, lot_id in enumerate(lots, start=1):
-            lot = stock.withdraw(
-                user,
-                lot_id,
-                families,
-                reason,
-                job=axle.job.number,
-                place=place.value,
-                shape=axle.job.shapes.get(place.value, ""),
-                practice=axle.job.practice,
-            )
+        fitted[place.value] = _fit_place(user, axle, target, place=place, lots=lots, reason=reason)
+    for place, value in holes.items():
+        if value is None:
+            Position.objects.filter(assembly=target, place=place.value).delete()
+        else:
+            Position.objects.update_or_create(assembly=target, place=place.value, defaults={"value": value})
+    return Fit.objects.create(
+        job=axle.job,
+        assembly=target,
+        note=note[:200],
+        before=_as_kept(
+            {p.value: out.get(p.value, []) for p in packs}, {p: held.get(p.value) for p in holes}
+        ),
+        after=_as_kept(fitted, holes),
+        undoes=undoes,
+        entry=entry or uuid.uuid4(),
+        at=clock.now(),
+        person=user,
+        by=user.called,
+        settings=loading.as_json(axle.state.settings),
+    )
+
+
+def _fit_place(
+    user: User, axle: JobAxle, target: Assembly, *, place: Place, lots: Sequence[int], reason: str
+) -> list[PackPiece]:
+    families = family_of(place, axle.spec)
+    pieces = []
+    for position, lot_id in enumerate(lots, start=1):
+        lot = stock.withdraw(
+            user,
+            lot_id,
+            families,
+            reason,
+            job=axle.job.number,
+            place=place.value,
+            shape=axle.job.shapes.get(place.value, ""),
+            practice=axle.job.practice,
+        )
+        pieces.append(
             PackPiece.objects.create(
                 assembly=target, place=place.value, position=position, thickness=lot.miced, lot=lot
             )
-    for place, value in holes.items():
-        Position.objects.update_or_create(assembly=target, place=place.value, defaults={"value": value})
-    return target
+        )
+    return pieces
+
+
+def _as_kept(
+    packs: Mapping[str, Sequence[PackPiece]], holes: Mapping[Place, Decimal | None]
+) -> dict[str, Any]:
+    """What was in the places that change, as a fit keeps it."""
+    return {
+        "packs": {
+            place: [[piece.lot_id, f"{piece.thickness:.5f}"] for piece in pieces]
+            for place, pieces in packs.items()
+        },
+        "set": {place.value: None if value is None else f"{value:.2f}" for place, value in holes.items()},
+    }
+
+
+def put_back_as(user: User, axle: JobAxle, kept: Mapping[str, Any], note: str, **more: Any) -> Fit:
+    """Put in what a fit kept of before, or of after.
+
+    :raises Rejected: where pieces are no lot's of this shop, as a file brings them in.
+    """
+    packs: dict[Place, list[int]] = {}
+    for place, pieces in kept.get("packs", {}).items():
+        if any(lot is None for lot, _ in pieces):
+            raise Rejected("The pieces that were in there are in no drawer of this shop: fit them by hand.")
+        packs[Place(place)] = [lot for lot, _ in pieces]
+    holes = {
+        Place(place): None if value is None else Decimal(value)
+        for place, value in kept.get("set", {}).items()
+    }
+    return rebuild(user, axle, packs, holes, note, **more)
 
 
 def _carry_over(

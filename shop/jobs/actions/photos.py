@@ -1,26 +1,40 @@
 """Photos: checked, turned upright, stripped of where they were taken; the original is kept."""
 
 import io
-import struct
 import uuid
-import warnings
+from dataclasses import dataclass
 from typing import IO, cast
 
 import numpy as np
 from django.core.files.base import ContentFile
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageOps
 
 from axle.errors import AxleError
 from shop.jobs import clock, loading
 from shop.jobs.actions.job_change import job_change
 from shop.jobs.models import Job, Photo
+from shop.jobs.picture_files import LARGEST_FILE, SUFFIXES, opened, without_location
 from shop.people.models import User
 
-LARGEST_FILE = 20 * 1024 * 1024
-MOST_PIXELS = 50_000_000
 _SHOWN = (1600, 1600)
-_FORMATS = {"JPEG": "jpg", "PNG": "png", "WEBP": "webp"}
-_GPS = 0x8825
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A photo as it is kept.
+
+    :param original: the file without its location.
+    :param shown: a smaller upright copy for pages, JPEG.
+    :param suffix: of the original's name.
+    :param width: of the upright original, in points.
+    :param height: the same.
+    """
+
+    original: bytes
+    shown: bytes
+    suffix: str
+    width: int
+    height: int
 
 
 def keep(
@@ -44,10 +58,7 @@ def keep(
             wanted=f"at most {LARGEST_FILE // 1_000_000} MB",
             do="Set the camera to a smaller picture.",
         )
-    raw = file.read(LARGEST_FILE + 1)
-    picture, kind = _open(raw)
-    original = without_location(raw, picture, kind)
-    shown, width, height = _shown(picture)
+    picture = cleaned(file.read(LARGEST_FILE + 1))
     with job_change(job, user, version) as change:
         axle = loading.load(change.job)
         name = axle.plan.find(step).title
@@ -55,104 +66,49 @@ def keep(
             job=change.job,
             step=step,
             caption=caption.strip()[:200],
-            name=f"{step}.{_FORMATS[kind]}",
-            width=width,
-            height=height,
+            name=f"{step}.{picture.suffix}",
+            width=picture.width,
+            height=picture.height,
             entry=entry,
             at=clock.now(),
             person=user,
             by=user.called,
             settings=loading.as_json(axle.state.settings),
         )
-        photo.original.save(f"original.{_FORMATS[kind]}", ContentFile(original), save=False)
-        photo.shown.save("shown.jpg", ContentFile(shown), save=False)
+        photo.original.save(f"original.{picture.suffix}", ContentFile(picture.original), save=False)
+        photo.shown.save("shown.jpg", ContentFile(picture.shown), save=False)
         photo.save()
         change.what = f"kept a photo at “{name.lower()}”"
     return photo
 
 
-def without_location(raw: bytes, picture: Image.Image, kind: str) -> bytes:
-    """The file as it was, without its location: pixels are not touched."""
-    exif = picture.getexif()
-    exif.pop(_GPS, None)
-    if kind == "JPEG":
-        return _jpeg_with(raw, exif.tobytes())
-    out = io.BytesIO()
-    more = {"lossless": True, "quality": 100} if kind == "WEBP" else {}
-    picture.save(out, kind, exif=exif.tobytes(), **more)
-    return out.getvalue()
+def cleaned(raw: bytes) -> Picture:
+    """A photo's file, checked, without its location, and with the copy that pages show.
 
-
-def copy_for_page(raw: bytes) -> tuple[bytes, str]:
-    """The upright copy of a photo that a page shows, and the suffix of its original."""
-    picture, kind = _open(raw)
-    return _shown(picture)[0], _FORMATS[kind]
-
-
-def _open(raw: bytes) -> tuple[Image.Image, str]:
-    with warnings.catch_warnings():
-        warnings.simplefilter("error", Image.DecompressionBombWarning)
-        try:
-            picture = Image.open(io.BytesIO(raw))
-            kind = picture.format or ""
-            if kind not in _FORMATS:
-                raise AxleError("photo", given=f"a {kind or 'unknown'} file", wanted="JPEG, PNG or WebP")
-            if picture.width * picture.height > MOST_PIXELS:
-                raise AxleError(
-                    "photo",
-                    given=f"{picture.width} × {picture.height} points",
-                    wanted=f"at most {MOST_PIXELS // 1_000_000} million",
-                    do="Set the camera to a smaller picture.",
-                )
-            picture.load()
-        except UnidentifiedImageError:
-            raise AxleError(
-                "photo", given="a file that is no picture", wanted="JPEG, PNG or WebP"
-            ) from None
-        except (Image.DecompressionBombWarning, Image.DecompressionBombError):
-            raise AxleError(
-                "photo",
-                given="too many points",
-                wanted=f"at most {MOST_PIXELS // 1_000_000} million",
-                do="Set the camera to a smaller picture.",
-            ) from None
-        except (OSError, SyntaxError, ValueError, struct.error) as problem:
-            if isinstance(problem, AxleError):
-                raise
-            raise AxleError(
-                "photo",
-                given="a picture that breaks off",
-                wanted="a whole file",
-                do="Take or send it again.",
-            ) from None
-    return picture, kind
-
-
-def _shown(picture: Image.Image) -> tuple[bytes, int, int]:
-    """A copy for the page: upright, at most 1600 points a side, without any of the camera's notes."""
-    upright = ImageOps.exif_transpose(picture).convert("RGB")
-    width, height = upright.size
-    upright.thumbnail(_SHOWN)
+    :raises AxleError: for a file that is no picture, or larger than any camera's.
+    """
+    with opened(raw) as (picture, kind):
+        original = without_location(raw, picture, kind)
+        turned = picture.getexif().get(0x0112, 1) in (5, 6, 7, 8) if _has_notes(picture) else False
+        width, height = picture.size[::-1] if turned else picture.size
+        # Made small before it is turned and converted: each of these is a copy of the whole.
+        picture.thumbnail(_SHOWN)
+        upright = _upright(picture).convert("RGB")
     out = io.BytesIO()
     upright.save(out, "JPEG", quality=85)
-    return out.getvalue(), width, height
+    return Picture(original, out.getvalue(), SUFFIXES[kind], width, height)
 
 
-def _jpeg_with(raw: bytes, exif: bytes) -> bytes:
-    """A JPEG with its notes replaced: every APP1 (Exif, XMP) and APP13 out, one Exif in."""
-    place, kept = 2, [raw[:2]]
-    if exif:
-        body = exif if exif.startswith(b"Exif\0\0") else b"Exif\0\0" + exif
-        kept.append(b"\xff\xe1" + struct.pack(">H", len(body) + 2) + body)
-    while place + 4 <= len(raw) and raw[place] == 0xFF:
-        marker = raw[place + 1]
-        if marker == 0xDA:  # the picture itself begins: everything from here on is kept
-            break
-        length = struct.unpack(">H", raw[place + 2 : place + 4])[0]
-        if marker not in (0xE1, 0xED):
-            kept.append(raw[place : place + 2 + length])
-        place += 2 + length
-    return b"".join([*kept, raw[place:]])
+def _has_notes(picture: Image.Image) -> bool:
+    try:
+        picture.getexif()
+    except Exception:  # noqa: BLE001 - notes that cannot be read are as none
+        return False
+    return True
+
+
+def _upright(picture: Image.Image) -> Image.Image:
+    return ImageOps.exif_transpose(picture) if _has_notes(picture) else picture
 
 
 def original(photo: Photo) -> IO[bytes]:
@@ -173,6 +129,5 @@ def original(photo: Photo) -> IO[bytes]:
 
 def pixels(photo: Photo) -> np.ndarray:
     """The original as it was taken, upright: shape (height, width, 3), 0 to 255."""
-    with original(photo) as file:
-        picture, _ = _open(file.read())
-    return np.asarray(ImageOps.exif_transpose(picture).convert("RGB"))
+    with original(photo) as file, opened(file.read()) as (picture, _):
+        return np.asarray(_upright(picture).convert("RGB"))

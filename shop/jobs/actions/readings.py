@@ -121,19 +121,6 @@ def record_reading(user: User, job: Job, version: int, new: NewReading) -> Readi
     return reading
 
 
-def strike_last(user: User, job: Job, version: int, reason: str) -> Reading | None:
-    """Strike the newest valid reading with a row of its own; nothing is lost."""
-    with job_change(job, user, version) as change:
-        axle = loading.load(change.job)
-        valid = axle.valid_readings()
-        if not valid:
-            raise Rejected("There is no reading to undo on this job.")
-        last = max(valid, key=lambda row: row.pk)
-        strike_row = _strike(user, last, reason)
-        change.what = f"struck {kind_named(last.kind).title.lower()} {last.typed}"
-    return strike_row
-
-
 def strike(user: User, job: Job, version: int, reading_id: int, reason: str) -> Reading:
     """Strike one reading, with the reason."""
     if not reason.strip():
@@ -142,8 +129,8 @@ def strike(user: User, job: Job, version: int, reading_id: int, reason: str) -> 
         valid = {row.pk: row for row in loading.load(change.job).valid_readings()}
         if reading_id not in valid:
             raise Rejected("That reading is struck already, or is not one of this job's.")
-        row = _strike(user, valid[reading_id], reason.strip()[:200])
-        change.what = f"struck {kind_named(row.kind).title.lower()}"
+        row = strike_row(user, valid[reading_id], reason.strip()[:200])
+        change.what = f"struck {kind_named(row.kind).title.lower()} {valid[reading_id].typed}"
     return row
 
 
@@ -210,7 +197,8 @@ def _tool(user: User, kind: ReadingKind, tool: int) -> Instrument:
     return instrument
 
 
-def _strike(user: User, reading: Reading, reason: str) -> Reading:
+def strike_row(user: User, reading: Reading, reason: str) -> Reading:
+    """Strike a reading by a row of its own; inside a change of the job."""
     return Reading.objects.create(
         assembly=reading.assembly,
         kind=reading.kind,

@@ -16,7 +16,7 @@ from shop.jobs import clock, loading
 from shop.jobs.actions.job_change import job_change
 from shop.jobs.actions.packs import rebuild
 from shop.jobs.job_axle import JobAxle
-from shop.jobs.models import Assembly, Job, Move, Reading
+from shop.jobs.models import Fit, Job, Move, Reading
 from shop.people.models import User
 from shop.people.rules import Rejected
 
@@ -99,12 +99,12 @@ def set_clock(user: User, job: Job, version: int, holes: int) -> None:
         if not holes % bolts > 0:
             raise AxleError("clocking", given=f"{holes} holes", wanted=f"1 to {bolts - 1} holes")
         to = Decimal((now + holes) % bolts)
-        assembly = rebuild(user, axle, {}, {Place.CLOCK: to}, note="ring gear re-clocked", always=True)
-        _keep_clocking(user, axle, assembly, holes % bolts)
+        fit = rebuild(user, axle, {}, {Place.CLOCK: to}, note="ring gear re-clocked", always=True)
+        _keep_clocking(user, axle, fit, holes % bolts)
         change.what = f"clocked the gear by {holes % bolts} holes"
 
 
-def _keep_clocking(user: User, axle: JobAxle, assembly: Assembly, holes: int) -> Move:
+def _keep_clocking(user: User, axle: JobAxle, fit: Fit, holes: int) -> Move:
     """Keep a clocking as a move, with the runout that was expected of it."""
     split = tell_apart(axle.state)
     expected = []
@@ -121,7 +121,8 @@ def _keep_clocking(user: User, axle: JobAxle, assembly: Assembly, holes: int) ->
     before = axle.state.setting(Place.CLOCK)
     return Move.objects.create(
         job=axle.job,
-        assembly=assembly,
+        assembly=fit.assembly,
+        fit=fit,
         title=f"Clock the gear by {holes} holes",
         station=StationName.RING_GEAR,
         swaps=[

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Final
+
 from axle.errors import AxleError, quoted
 from axle.procedure.names import StationName
 from axle.procedure.stations import stations
+from axle.procedure.steps import step_named
 from axle.stations.inspection import VERDICTS, InspectionVerdict, check, reuse
 from axle.stations.station_state import Status
 from shop.jobs import clock, countersign, loading
@@ -14,6 +18,9 @@ from shop.jobs.models import Job, SignOff
 from shop.people import rules
 from shop.people.models import User
 from shop.people.rules import Rejected, Right
+
+# How lines begin that are signed over with the build sheet.
+SIGNED_OVER: Final = ("Not done, ", "Done out of order: ", "Made-up figures, ")
 
 
 def sign(
@@ -49,11 +56,20 @@ def sign(
                     f"The build sheet cannot be signed: {', '.join(open_ones)} not in range or "
                     "signed. Read them, or sign each with a reason."
                 )
+            open_steps = not_done_lines(axle)
+            if open_steps and len(reason.strip()) < 4:
+                raise AxleError(
+                    "reason",
+                    given=quoted(reason),
+                    wanted="why steps are not done, in a few words",
+                    do=f"Or do them first: each stands on the sheet as a deviation. {open_steps[0]}",
+                )
         if station in axle.plan.scope.without:
             raise AxleError(
                 "station", given=stations()[station].title.lower(), wanted="one that is part of this job"
             )
-        deviation = station != StationName.SHEET and standing.status is not Status.IN_RANGE
+        judged = (Status.IN_RANGE, Status.RECORDED)
+        deviation = station != StationName.SHEET and standing.status not in judged
         if deviation and len(reason.strip()) < 4:
             raise AxleError(
                 "reason",
@@ -65,7 +81,7 @@ def sign(
             station=station,
             deviation=deviation,
             reason=reason.strip()[:500],
-            statement=_statement(axle, station, verdict),
+            statement=[*_statement(axle, station, verdict), *deviation_lines(axle, station)],
             at=clock.now(),
             person=user,
             by=user.called,
@@ -75,6 +91,46 @@ def sign(
             change.job.state = Job.State.SIGNED
         change.what = f"signed {stations()[station].title.lower()}"
     return signed
+
+
+def deviation_lines(axle: JobAxle, station: str) -> list[str]:
+    """What is signed over with the build sheet: steps not done, orders passed, made-up figures."""
+    if station != StationName.SHEET:
+        return []
+    return [line[:500] for line in (*not_done_lines(axle), *passed_order_lines(axle), *made_up_lines(axle))]
+
+
+def not_done_lines(axle: JobAxle) -> list[str]:
+    """Steps that nobody did and nothing proves, a line a station."""
+    by_station: dict[str, list[str]] = {}
+    for standing in axle.not_done:
+        by_station.setdefault(standing.step.station, []).append(standing.step.title.lower())
+    return [
+        f"Not done, {stations()[station].title.lower()}: {'; '.join(titles)}."
+        for station, titles in by_station.items()
+    ]
+
+
+def passed_order_lines(axle: JobAxle) -> list[str]:
+    """Steps that were done before others that come first."""
+    return [
+        f"Done out of order: {s.step.title.lower()}, before {_first_of(s.marked.before)} "
+        f"({s.marked.person})."
+        for s in axle.out_of_order
+        if s.marked is not None
+    ]
+
+
+def made_up_lines(axle: JobAxle) -> list[str]:
+    """Results that rest on a figure that nobody took from a sheet."""
+    titles = [stations()[name].title.lower() for name in axle.made_up]
+    return [f"Made-up figures, not the maker's: {', '.join(titles)}."] if titles else []
+
+
+def _first_of(names: Sequence[str]) -> str:
+    titles = [step_named(name).title.lower() for name in names[:3]]
+    more = f" and {len(names) - 3} more" if len(names) > 3 else ""
+    return f"{'; '.join(titles)}{more}"
 
 
 def _statement(axle: JobAxle, station: str, verdict: InspectionVerdict | None) -> list[str]:

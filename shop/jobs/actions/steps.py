@@ -1,7 +1,7 @@
 """Changes to how a job is worked: choices, marks on steps, deviations, the arrival record, tools."""
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from decimal import Decimal
 
 from axle.errors import AxleError, quoted
@@ -127,8 +127,9 @@ def mark_step(
         axle = loading.load(change.job)
         axle.plan.find(step)  # a step that this job does not have is refused
         standing = next(s for s in axle.progress if s.step.step == step)
+        before: tuple[StepStanding, ...] = ()
         if mark is StepMarkKind.DONE:
-            _check_done(user, axle, standing, knowing=knowing)
+            before = _check_done(user, axle, standing, knowing=knowing)
         if mark is StepMarkKind.WAIVED and not standing.held:
             raise AxleError(standing.step.title, given="a deviation", wanted="a hold that is not met")
         if mark is StepMarkKind.DONE and Place.BEARINGS in standing.step.changes:
@@ -140,6 +141,7 @@ def mark_step(
             step=step,
             mark=mark.value,
             reason=reason.strip()[:500],
+            before=[s.step.step for s in before],
             entry=entry,
             at=clock.now(),
             person=user,
@@ -156,29 +158,39 @@ def mark_step(
     return row
 
 
-def finish_station(
-    user: User, job: Job, version: int, station: str
-) -> tuple[int, tuple[StepStanding, ...]]:
-    """Mark every step of a station done that nothing holds; names those that are held."""
+def markable_at(axle: JobAxle, station: str) -> tuple[list[StepStanding], list[StepStanding]]:
+    """The steps of a station that may be marked together, and those that stay open when they are."""
+    open_here = [s for s in axle.progress if s.step.station == station and not s.is_passed]
+    together = [s for s in open_here if s.step.goes_with_others and not s.held]
+    return together, [s for s in open_here if s not in together]
+
+
+def mark_together(
+    user: User, job: Job, version: int, station: str, names: Sequence[str]
+) -> tuple[StepStanding, ...]:
+    """Mark the named steps of a station done, and no other; gives those that stay open.
+
+    Holds, steps that a reading proves or that change the axle, a road test and a hand-over are done alone.
+    """
     with job_change(job, user, version) as change:
         axle = loading.load(change.job)
-        here = [s for s in axle.progress if s.step.station == station and not s.is_passed]
-        # Fitting the final bearings spoils readings: that is done by itself, knowingly.
-        free = [s for s in here if not s.held and Place.BEARINGS not in s.step.changes]
-        if not here:
-            raise AxleError("station", given="nothing open", wanted="a station with open steps")
-        for standing in free:
+        together, rest = markable_at(axle, station)
+        wanted = [s for s in together if s.step.step in set(names)]
+        if not wanted:
+            raise AxleError("station", given="no step", wanted="one or more that may be marked together")
+        now = clock.now()
+        for standing in wanted:
             StepMark.objects.create(
                 job=change.job,
                 step=standing.step.step,
                 mark=StepMarkKind.DONE.value,
-                at=clock.now(),
+                at=now,
                 person=user,
                 by=user.called,
                 settings=loading.as_json(axle.state.settings),
             )
-        change.what = f"did {len(free)} steps"
-    return len(free), tuple(s for s in here if s not in free)
+        change.what = f"did {len(wanted)} steps"
+    return (*[s for s in together if s not in wanted], *rest)
 
 
 def waive_all(user: User, job: Job, version: int, reason: str) -> int:
@@ -268,7 +280,10 @@ def tick_tools(user: User, job: Job, version: int, have: Mapping[str, str]) -> N
         change.what = f"ticked the list, {missing} missing" if missing else "ticked the list"
 
 
-def _check_done(user: User, axle: JobAxle, standing: StepStanding, *, knowing: bool) -> None:
+def _check_done(
+    user: User, axle: JobAxle, standing: StepStanding, *, knowing: bool
+) -> tuple[StepStanding, ...]:
+    """Refuse what cannot be done yet; gives the steps before it that are open all the same."""
     hold = standing.step.hold
     if standing.held and not (hold and hold.by == "signature"):
         raise AxleError(
@@ -291,3 +306,4 @@ def _check_done(user: User, axle: JobAxle, standing: StepStanding, *, knowing: b
     stale = goes_stale(standing.step, axle.spec.layout)
     if before and not knowing:
         raise OutOfOrder(standing.step, before, stale)
+    return before

@@ -11,7 +11,7 @@ from axle.fasteners.groups import corrected_group, own_group
 from axle.fasteners.signing import check_next
 from axle.fasteners.threads import adapter_setting
 from axle.layout import Place
-from axle.measure.units import FOOT_POUND, Quantity
+from axle.measure.units import FOOT_POUND, Display, Quantity, Unit
 from shop.jobs import clock, loading
 from shop.jobs.actions.job_change import job_change
 from shop.jobs.models import Job, Position, Reading, Tightening
@@ -105,7 +105,7 @@ def sign_stage(
         standing = check_next(axle.torques, group, stage)
         what = next(found for found in axle.groups if found.group == group)
         if not standing.stage.wanted.holds(float(torque.core)) and len(words.strip()) < 4:
-            unit = axle.display.bolt_torque.symbol
+            unit = what.unit_in(axle.display).symbol
             raise AxleError(
                 what.title,
                 given=f"“{torque.text}”",
@@ -150,6 +150,17 @@ def sign_stage(
         )
         change.what = f"signed {what.title.lower()}, {standing.stage.words}"
     return row
+
+
+def unit_of(job: Job, group: str, display: Display) -> Unit:
+    """The unit in which a group's torques are shown and typed.
+
+    :raises AxleError: for a group that the job has not.
+    """
+    found = next((known for known in loading.load(job).groups if known.group == group), None)
+    if found is None:
+        raise AxleError("fasteners", given=f"“{group[:20]}”", wanted="a group of this job")
+    return found.unit_in(display)
 
 
 def at_the_bolt(typed: Quantity, length: str, adapter: str, angle: str) -> Quantity:

@@ -15,6 +15,7 @@ from axle.fasteners.groups import corrected_group, own_group, torque_sheet
 from axle.procedure.choices import Build, choices, still_possible
 from axle.procedure.conditions import conditions_of
 from axle.procedure.findings import Found
+from axle.procedure.names import KindName
 from axle.procedure.register import Event, items
 from axle.procedure.scope import scopes
 from axle.procedure.stations import kind_named, stations
@@ -27,6 +28,7 @@ from shop.jobs.exchange.row_tables import OF_ASSEMBLY, OF_JOB, PHOTOS, day, mome
 from shop.jobs.rows import patch_of
 
 _LONGEST_SHOWN = 60
+_MOST_OF_A_RUN = 1000
 
 
 def check_file(data: Any) -> None:
@@ -152,14 +154,28 @@ class _Rows:
                 kind.check(Decimal(given["value"]), given["typed"])
         except AxleError as problem:
             refuse(f"{at}/value", problem.given, problem.wanted)
-        try:
-            conditions_of(given["kind"], given["conditions"])
-        except AxleError as problem:
-            refuse(f"{at}/conditions", problem.given, problem.wanted)
+        self._conditions(given["kind"], given["conditions"], f"{at}/conditions")
         if given["strikes"] is not None and given["strikes"] not in self._standing:
             refuse(f"{at}/strikes", given["strikes"], "the entry of an earlier reading, struck once")
         self._standing.discard(given["strikes"])
         self._standing.add(given["entry"])
+
+    def _conditions(self, kind: str, given: Mapping[str, Any], at: str) -> None:
+        try:
+            conditions_of(kind, given)
+        except AxleError as problem:
+            refuse(at, problem.given, problem.wanted)
+        except (TypeError, ValueError, ArithmeticError):
+            refuse(at, "a value of another sort", "conditions as docs/format.md describes them")
+        if kind in (KindName.RING_RUN, KindName.FLANGE_RUN):
+            for name in ("run", "turn", "places"):
+                number = given.get(name)
+                if (
+                    not isinstance(number, int)
+                    or isinstance(number, bool)
+                    or not 0 < number < _MOST_OF_A_RUN
+                ):
+                    refuse(f"{at}/{name}", f"“{str(number)[:20]}”", "a whole number, 1 or more")
 
 
 def _pattern(given: Mapping[str, Any], at: str) -> None:
@@ -200,6 +216,8 @@ def _in_words(where: str, probe: Callable[[], object]) -> None:
         probe()
     except AxleError as problem:
         refuse(f"{where}, {problem.what}", problem.given, problem.wanted)
+    except (TypeError, ValueError, KeyError, ArithmeticError):
+        refuse(where, "a value of another sort", "what docs/format.md describes")
 
 
 def _entry_of(given: Mapping[str, Any]) -> AdjusterEntry:

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 import msgspec
 from msgspec import UNSET, Meta, Struct, UnsetType
 
-FORMATS = ("lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4")
+FORMATS = ("lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4", "lash-job/5")
 FORMAT = FORMATS[-1]
 
 Decimals = Annotated[str, Meta(pattern=r"^-?[0-9]{1,8}(\.[0-9]{1,8})?$")]
@@ -174,6 +174,7 @@ class PatternModel(RowModel, kw_only=True):
     edge: Literal["feathered", "hard"] = "feathered"
     strength: Literal["clear", "faint", "dark"] = "clear"
     photo_entry: Entry | None = None
+    withdraws: Entry | None = None
     corners: Annotated[list[Point], Meta(max_length=4)] = []
 
 
@@ -231,6 +232,7 @@ class StepMarkModel(RowModel, kw_only=True):
     step: Text40
     mark: Annotated[str, Meta(max_length=6)]
     reason: Text500
+    before: Annotated[list[Text40], Meta(max_length=200)] = []
 
 
 class RegisterModel(RowModel, kw_only=True):
@@ -296,10 +298,28 @@ class PhotoModel(RowModel, kw_only=True):
     sha256: Sha256
 
 
+class Origin(Model, kw_only=True):
+    """Where the exported job had come from itself, when a file had brought it in."""
+
+    by: Name
+    at: Moment
+    number: Annotated[int, Meta(ge=1, le=2_000_000_000)]
+    seal: Text200
+
+
+class Seal(Model, kw_only=True):
+    """By whom the file was exported, and a keyed digest that this shop can check."""
+
+    shop: Entry
+    shop_name: Annotated[str, Meta(max_length=80)]
+    exported_at: Moment
+    digest: Sha256
+
+
 class JobFile(Model, kw_only=True):
     """One axle's job: its sheet, assemblies, readings, prints, moves and signatures, and the work on it."""
 
-    format: Literal["lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4"]
+    format: Literal["lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4", "lash-job/5"]
     job: About
     sheet: SheetModel
     assemblies: Annotated[list[AssemblyModel], Meta(min_length=1, max_length=200)]
@@ -311,6 +331,8 @@ class JobFile(Model, kw_only=True):
     tightenings: Annotated[list[TighteningModel], Meta(max_length=2000)] = []
     timers: Annotated[list[TimerModel], Meta(max_length=500)] = []
     photos: Annotated[list[PhotoModel], Meta(max_length=500)] = []
+    came_from: Origin | UnsetType = UNSET
+    seal: Seal | UnsetType = UNSET
 
 
 @cache

@@ -2,18 +2,23 @@
 
 import hashlib
 import json
+import logging
+import lzma
+import math
 import zipfile
+import zlib
 from collections.abc import Mapping
 from decimal import Decimal
 from typing import IO, Any, NoReturn
 
 import msgspec
 from django.core.files.base import ContentFile
-from django.db import transaction
+from django.db import DataError, transaction
 
 from axle.errors import AxleError
-from shop.jobs import loading, numbers
+from shop.jobs import chain, loading, numbers
 from shop.jobs.actions import photos
+from shop.jobs.exchange import seal
 from shop.jobs.exchange.check import check_file
 from shop.jobs.exchange.file_models import About
 from shop.jobs.exchange.row_tables import (
@@ -29,6 +34,7 @@ from shop.jobs.exchange.row_tables import (
 )
 from shop.jobs.exchange.write import JOB_NAME
 from shop.jobs.models import Assembly, Job, Move, PackPiece, Pattern, Photo, Position, PrintMade, Reading
+from shop.jobs.picture_files import LARGEST_FILE as LARGEST_PHOTO
 from shop.people import rules
 from shop.people.models import Shop, User
 from shop.people.rules import Rejected, Right
@@ -36,6 +42,9 @@ from shop.people.rules import Rejected, Right
 # The largest job of a demo shop is some 30 kB; ten years of readings on one axle stay under 1 MB.
 LARGEST_FILE = 4 * 1024 * 1024
 LARGEST_ARCHIVE = 256 * 1024 * 1024
+# What rows raise that no job could have written, each by itself in order.
+_UNFIT = (TypeError, KeyError, IndexError, AttributeError, ArithmeticError, DataError)
+_log = logging.getLogger(__name__)
 _ZIP = b"PK\x03\x04"
 # What of the job is made by the shop that takes it in, or kept in parts.
 _NOT_AS_GIVEN = frozenset({"number", "mark", "arrived_on", "promised_on"})
@@ -56,12 +65,22 @@ def read_job(user: User, file: IO[bytes], size: int) -> tuple[Job, bool]:
     with transaction.atomic():
         locked_shop = numbers.locked(user.shop)
         number = numbers.number_from_file(locked_shop, data["job"]["number"])
-        job = _make(user, locked_shop, data, number)
-        for given in data.get("photos", []):
-            _make_photo(user, job, given, pack)
-        axle = loading.load(job)
-        job.summary = loading.summary(axle)
-        job.save()
+        try:
+            job = _make(user, locked_shop, data, number)
+            for given in data.get("photos", []):
+                _make_photo(user, job, given, pack)
+            chain.extend(job)
+            axle = loading.load(job)
+            job.summary = loading.summary(axle)
+            job.save()
+        except _UNFIT:
+            _log.exception("A job file passed its check and cannot be used.")
+            raise AxleError(
+                "job file",
+                given="records that do not fit together",
+                wanted="a file as a Lash job was written to it",
+                do="Nothing was taken in.",
+            ) from None
     return job, number == data["job"]["number"]
 
 
@@ -87,10 +106,26 @@ def unpack(file: IO[bytes], size: int, largest: int) -> tuple[bytes, zipfile.Zip
                 given=f"{info.file_size / 1e6:.1f} MB inside",
                 wanted=f"at most {largest // 1_000_000} MB",
             )
-        return pack.read(info), pack
-    except (zipfile.BadZipFile, KeyError, OSError, RuntimeError):
+    except (zipfile.BadZipFile, KeyError, OSError, ValueError, RuntimeError):
         raise AxleError(
             "job file", given="an archive without a job in it", wanted=f"{JOB_NAME} inside"
+        ) from None
+    return _in_archive(pack, info), pack
+
+
+def _in_archive(pack: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
+    """One file of an archive, whole.
+
+    :raises AxleError: where it is damaged, or packed in a way that is not read here.
+    """
+    try:
+        return pack.read(info)
+    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, OSError, ValueError, RuntimeError):
+        raise AxleError(
+            "job file",
+            given=f"an archive whose {info.filename[:60]} is damaged",
+            wanted="the archive as it was exported",
+            do="Nothing was taken in. Copy it again.",
         ) from None
 
 
@@ -110,7 +145,10 @@ def _parse(text: bytes, size: int) -> Any:
             do="Is it a job file? One job is well under 1 MB.",
         )
     try:
-        return json.loads(text, parse_constant=_no_constant)
+        data = json.loads(text, parse_constant=_no_constant, parse_float=_finite)
+        # Half a character (a lone surrogate) is text that nothing can store.
+        json.dumps(data, ensure_ascii=False).encode()
+        return data
     except json.JSONDecodeError as error:
         raise AxleError(
             "job file",
@@ -119,6 +157,13 @@ def _parse(text: bytes, size: int) -> Any:
         ) from None
     except (ValueError, RecursionError):
         raise AxleError("job file", given="something unreadable", wanted="JSON in UTF-8") from None
+
+
+def _finite(text: str) -> float:
+    number = float(text)
+    if not math.isfinite(number):
+        raise ValueError(text)
+    return number
 
 
 def _no_constant(name: str) -> NoReturn:
@@ -147,6 +192,7 @@ def _make(user: User, shop: Shop, data: Mapping[str, Any], number: int) -> Job:
         touched_at=max(moment(given["started_at"], "started_at") for given in data["assemblies"]),
         touched_by=user,
         touched_what="took the job in from a file",
+        came_from=seal.origin_of(user, shop, data),
     )
     rows: dict[str, Reading] = {}
     for given in data["assemblies"]:
@@ -190,20 +236,22 @@ def _make_assembly(user: User, job: Job, given: Mapping[str, Any], rows: dict[st
     for row in given.get("prints", []):
         PrintMade.objects.create(assembly=assembly, **PRINTS.values(row, user))
     for row in given["moves"]:
-        Move.objects.create(job=job, assembly=assembly, taken_by=user, **MOVES.values(row, user))
+        Move.objects.create(
+            job=job, assembly=assembly, taken_by=user, from_file=True, **MOVES.values(row, user)
+        )
 
 
 def _make_photo(user: User, job: Job, given: Mapping[str, Any], pack: zipfile.ZipFile | None) -> None:
     name = f"photos/{given['entry']}"
     info = None if pack is None else next((i for i in pack.infolist() if i.filename == name), None)
-    if pack is None or info is None or info.file_size > photos.LARGEST_FILE:
+    if pack is None or info is None or info.file_size > LARGEST_PHOTO:
         raise AxleError(
             "job file, photos",
             given=f"a file without {name}",
             wanted="the archive with its photos",
             do="Nothing was taken in.",
         )
-    raw = pack.read(info)
+    raw = _in_archive(pack, info)
     if hashlib.sha256(raw).hexdigest() != given["sha256"]:
         raise AxleError(
             "job file, photos",
@@ -211,10 +259,10 @@ def _make_photo(user: User, job: Job, given: Mapping[str, Any], pack: zipfile.Zi
             wanted="the photo as it was exported",
             do="Nothing was taken in.",
         )
-    shown, suffix = photos.copy_for_page(raw)
+    picture = photos.cleaned(raw)
     values = PHOTOS.values(given, user)
     values.pop("sha256")
     photo = Photo(job=job, **values)
-    photo.original.save(f"original.{suffix}", ContentFile(raw), save=False)
-    photo.shown.save("shown.jpg", ContentFile(shown), save=False)
+    photo.original.save(f"original.{picture.suffix}", ContentFile(picture.original), save=False)
+    photo.shown.save("shown.jpg", ContentFile(picture.shown), save=False)
     photo.save()

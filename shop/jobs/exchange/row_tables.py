@@ -58,7 +58,7 @@ class RowTable:
         for spec in msgspec.structs.fields(self.shape):
             value = given[spec.name] if spec.name in given else usual(spec)
             values[spec.name] = self._value(spec.name, value)
-        return values | ({"person": user} if self.is_written_once else {})
+        return values | ({"person": user, "from_file": True} if self.is_written_once else {})
 
     def _value(self, name: str, value: Any) -> Any:
         if name not in {field.name for field in self.model._meta.get_fields()}:

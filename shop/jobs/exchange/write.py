@@ -69,7 +69,7 @@ def _assembly(assembly: Assembly, entries: dict[int, Any]) -> dict[str, Any]:
         ],
         "patterns": [PATTERNS.write(row) for row in assembly.patterns.order_by("id")],
         "prints": [PRINTS.write(row) for row in assembly.prints.order_by("id")],
-        "moves": [MOVES.write(row) for row in assembly.moves.order_by("id")],
+        "moves": [MOVES.write(row) for row in assembly.moves.standing().order_by("id")],
     }
 
 

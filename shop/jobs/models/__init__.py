@@ -1,7 +1,8 @@
 """A job and everything that is recorded on it, one file a subject."""
 
 from shop.jobs.models.append_only import AppendOnly
-from shop.jobs.models.assembly import Assembly, Move, PackPiece, Position
+from shop.jobs.models.assembly import Assembly, Fit, Move, PackPiece, Position
+from shop.jobs.models.chain import ChainLink
 from shop.jobs.models.job import Job, Place
 from shop.jobs.models.practice import PracticeRun
 from shop.jobs.models.readings import Pattern, PrintMade, Reading, SignOff
@@ -20,7 +21,9 @@ __all__ = [
     "AppendOnly",
     "Assembly",
     "CarrierLine",
+    "ChainLink",
     "Finding",
+    "Fit",
     "Job",
     "Move",
     "PackPiece",

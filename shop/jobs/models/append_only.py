@@ -20,9 +20,16 @@ class AppendOnly(models.Model):
     by = models.CharField(max_length=120)
     # What was in the axle then, by place: thickness in mm, or holes.
     settings = models.JSONField(default=dict)
+    # It came in with a file: who did it is what the file says, not what this shop knows.
+    from_file = models.BooleanField(default=False)
 
     class Meta:
         abstract = True
+
+    @property
+    def signed_by(self) -> str:
+        """Who did it, and whether that is known or only said by a file."""
+        return f"{self.by}, according to the file" if self.from_file else self.by
 
     def save(self, *args: object, **kwargs: object) -> None:
         if self.pk is not None and not self._state.adding:

@@ -1,8 +1,11 @@
 """Numbered trial builds, what is in each, and the moves between them."""
 
+from typing import Self
+
 from django.db import models
 from simple_history.models import HistoricalRecords
 
+from shop.jobs.models.append_only import AppendOnly
 from shop.jobs.models.job import Job, Place
 from shop.people.models import User
 from shop.stock.models import ShimLot
@@ -56,11 +59,40 @@ class Position(models.Model):
         ]
 
 
+class Fit(AppendOnly):
+    """One change of what is in an axle: packs, adjusters, or a part that is counted.
+
+    ``before`` and ``after`` hold, of the places that changed, ``packs`` as [lot, thickness] piece by piece
+    and ``set`` values; nothing stands where a place was empty.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="fits")
+    assembly = models.ForeignKey(Assembly, on_delete=models.PROTECT, related_name="fits")
+    note = models.CharField(max_length=200, blank=True)
+    before = models.JSONField(default=dict)
+    after = models.JSONField(default=dict)
+    undoes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="undone_by")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "entry"], name="fit_stored_once")]
+        ordering = ["id"]
+
+
+class MoveQuerySet(models.QuerySet["Move"]):
+    """Moves of jobs."""
+
+    def standing(self) -> Self:
+        """Those that were not taken back."""
+        return self.filter(fit__undone_by=None)
+
+
 class Move(models.Model):
     """A recommended change, what was expected of it, and what came of it."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="moves")
     assembly = models.ForeignKey(Assembly, on_delete=models.PROTECT, related_name="moves")
+    # What was fitted for it; a move whose fit was undone is taken back.
+    fit = models.OneToOneField(Fit, on_delete=models.PROTECT, null=True, related_name="move")
     title = models.CharField(max_length=120)
     station = models.CharField(max_length=20)
     # [{place, before, after, pieces}], [{label, low, high, dimension}] and lines of words.
@@ -76,7 +108,10 @@ class Move(models.Model):
     chance = models.FloatField(null=True)
     parts = models.JSONField(default=dict, blank=True)
     held = models.BooleanField(null=True)
+    from_file = models.BooleanField(default=False)
     history = HistoricalRecords()
+
+    objects = MoveQuerySet.as_manager()
 
     class Meta:
         ordering = ["id"]

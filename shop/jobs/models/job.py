@@ -66,6 +66,8 @@ class Job(ShopOwned):
     touched_at = models.DateTimeField()
     touched_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     touched_what = models.CharField(max_length=160, blank=True)
+    # Who brought it in from a file, when, and what the file's seal said; nothing for a job opened here.
+    came_from = models.JSONField(default=dict, blank=True)
     # On a simulated axle: never among the shop's own jobs.
     practice = models.BooleanField(default=False)
     # What the jobs page shows, worked out once after each change.

@@ -82,6 +82,8 @@ class Pattern(AppendOnly):
     edge = models.CharField(max_length=10, default="feathered")
     strength = models.CharField(max_length=10, default="clear")
     # The photo it was read from, and the flank's corners on it, as shares of its width and height.
+    # Entry of an earlier mark that this row takes back.
+    withdraws = models.UUIDField(null=True)
     photo_entry = models.UUIDField(null=True)
     corners = models.JSONField(default=list, blank=True)
     taken = models.CharField(max_length=8, choices=Taken, default=Taken.BY_HAND)

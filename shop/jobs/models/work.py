@@ -13,6 +13,8 @@ class StepMark(AppendOnly):
     step = models.CharField(max_length=40)
     mark = models.CharField(max_length=6)
     reason = models.CharField(max_length=500, blank=True)
+    # Steps that come before it and were open: it was done all the same.
+    before = models.JSONField(default=list, blank=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "entry"], name="step_mark_stored_once")]

@@ -4,8 +4,9 @@
   const RETRY_MS = 3000;
 
   // ---- keys: an element's data-key names the key that presses it; never a letter in a field
-  const nameOf = (event) => {
-    if (event.ctrlKey && event.key.toLowerCase() === "z") return "Ctrl+z";
+  const nameOf = (event, inField) => {
+    // In a field it is the field's own.
+    if (event.ctrlKey && event.key.toLowerCase() === "z" && !event.shiftKey) return inField ? "" : "Ctrl+z";
     if (event.ctrlKey || event.altKey || event.metaKey) return "";
     return ["NumpadMultiply", "NumpadDivide"].includes(event.code) ? event.code : event.key;
   };
@@ -31,7 +32,7 @@
     const inField = event.target.matches("input, textarea, select");
     if (event.key === "Escape" && inField) { event.target.blur(); return; }
     if (event.key === "?" && !inField) { document.getElementById("keys").showModal(); return; }
-    const name = nameOf(event);
+    const name = nameOf(event, inField);
     // Digits answer a question where nobody types; letters never do anything.
     if (!name || (name.length === 1 && (inField || !/[0-9]/.test(name)))) return;
     if (name === "NumpadMultiply" && event.target.matches("[data-takes]")) {
