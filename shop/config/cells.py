@@ -4,7 +4,7 @@ import re
 from typing import Final
 
 _FORMULA: Final = ("=", "+", "-", "@", "\t", "\r", "\n")
-_NUMBER: Final = re.compile(r"[-+]?[0-9]+([.,][0-9]+)?", re.ASCII)
+_NUMBER: Final = re.compile(r"-?[0-9]+([.,][0-9]+)?", re.ASCII)
 
 
 def text_cell(text: str) -> str:

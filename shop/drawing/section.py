@@ -101,9 +101,8 @@ def section(layout: Layout, callouts: tuple[Callout, ...] = (), pair: FlankPair 
 
 def _pair(svg: Svg, pair: FlankPair, *, mirrored: bool) -> None:
     left = WIDTH - 268 if mirrored else 8
-    sign = {"out": "▲ ", "stale": "◌ ", "in range": "✓ ", "recorded": "○ ", "signed": "■ "}.get(
-        pair.status, ""
-    )
+    signs = {"out": "▲ ", "stale": "◌ ", "in range": "✓ ", "recorded": "○ ", "signed": "■ "}
+    sign = signs.get(pair.status, "")
     key = pair.status.replace(" ", "-")
     svg.raw(f'<a href="{pair.link}" class="callout is-{key}" data-bench="">')
     svg.text("title", left, 424, f"Pattern: {sign}{pair.words}", fill=STATUS[pair.status])

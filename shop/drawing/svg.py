@@ -11,6 +11,7 @@ WIPE, WIPE_PALE, OK, OUT, STALE = "#f0b91d", "#f6d777", "#0b7a5c", "#c4361b", "#
 STATUS = {
     "in range": OK,
     "signed": OK,
+    "recorded": INK,
     "out": OUT,
     "stale": STALE,
     "begun": SOFT,

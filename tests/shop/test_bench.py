@@ -104,7 +104,7 @@ def test_undo_strikes_the_newest_reading_and_goes_back_to_it(pages):
     send(pages, "11.1", status=200)
     job = Job.objects.get(number=412)
     answer = pages.post("/jobs/412/undo", {"version": job.version}, headers=HTMX)
-    assert "Struck: backlash. The reading stays on record." in words(answer)
+    assert "Undone: backlash, place" in words(answer)
     strike = Reading.objects.last()
     assert strike.strikes.typed == "11.1"
     assert strike.reason == "undone at the bench"

@@ -385,7 +385,7 @@ def test_an_apprentice_signs_no_trial_and_a_stranger_sees_no_tray(
         "value": "35",
         "entry": str(uuid.uuid4()),
     }
-    assert "ask a builder" in words(client.post(f"/jobs/{job.number}/torque", given, follow=True))
+    assert "Ask a builder" in words(client.post(f"/jobs/{job.number}/torque", given, follow=True))
     client.force_login(stranger)
     assert client.get(f"/jobs/{job.number}/register").status_code == 404
     assert client.post(f"/jobs/{job.number}/register", {"own": "1", "do": "drawer"}).status_code == 404

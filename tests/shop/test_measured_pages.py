@@ -256,6 +256,7 @@ def test_a_job_with_photos_goes_out_and_in_whole(pages, stranger):
     data = json.loads(pack.read("job.json"))
     job, keeps = read.read_job(stranger, io.BytesIO(answer.content), len(answer.content))
     assert keeps
+    assert data.pop("seal")["shop"] == str(job_of(415).shop.identity)
     assert write.write_job(job) == data == write.write_job(job_of(415))
     assert job.photos.get().original.read() == job_of(415).photos.get().original.read()
 

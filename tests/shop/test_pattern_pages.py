@@ -213,7 +213,7 @@ def test_the_maker_s_chart_is_kept_with_the_gears_and_held_to(pages, owner):
 def test_an_apprentice_does_not_draw_the_maker_s_chart(client, apprentice):
     client.force_login(apprentice)
     answer = post(client, "pattern/maker", status=422, flank="drive", line=line("drive", TRUE))
-    assert "ask a builder" in words(answer)
+    assert "Ask a builder" in words(answer)
 
 
 # ---- the map

@@ -57,7 +57,7 @@ def sign(
                     "signed. Read them, or sign each with a reason."
                 )
             open_steps = not_done_lines(axle)
-            if open_steps and len(reason.strip()) < 4:
+            if open_steps and verdict is None and len(reason.strip()) < 4:
                 raise AxleError(
                     "reason",
                     given=quoted(reason),
