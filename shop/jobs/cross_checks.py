@@ -93,7 +93,7 @@ def _torques(axle: JobAxle, station: str | None) -> list[str]:
 def _old_shim(axle: JobAxle) -> list[str]:
     """The shim that came out against the one that is wanted."""
     old, wanted = axle.state.old_packs.get(Place.DEPTH), wanted_depth(axle.state)
-    if old is None or wanted is None:
+    if old is None or wanted is None or axle.state.methods.get("depth") == "trial":
         return []
     apart = abs(float(old) - float(Decimal(str(wanted.thickness))))
     if apart <= _FAR_OFF:

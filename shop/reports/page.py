@@ -69,6 +69,7 @@ def context(axle: JobAxle) -> dict[str, Any]:
             if sign.deviation and axle.standings[name].signature == sign
         ],
         "over": _signed_over(axle),
+        "open_steps": 0 if axle.job.practice else len(axle.not_done),
         "checks": [] if axle.job.practice else cross_checks(axle, StationName.SHEET),
         "waived": [s for s in axle.progress if s.status.value == "waived"],
         "torques": [] if "torque" in axle.plan.scope.without else [_torque(axle, s) for s in axle.torques],
@@ -165,7 +166,8 @@ def _signed_over(axle: JobAxle) -> list[str]:
     if row is not None and axle.standings[StationName.SHEET].signature:
         over = [line for line in row.statement if line.startswith(signing.SIGNED_OVER)]
         return [*over, *([f"Why steps are not done: “{row.reason}”"] if over and row.reason else [])]
-    return signing.deviation_lines(axle, StationName.SHEET) if not axle.job.practice else []
+    # Before it is signed the open steps are work still to do, and no deviations yet.
+    return [] if axle.job.practice else [*signing.passed_order_lines(axle), *signing.made_up_lines(axle)]
 
 
 def _signed_at(axle: JobAxle) -> Any:
