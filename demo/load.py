@@ -42,8 +42,8 @@ def _as_here(key: str, row: Mapping[str, Any]) -> dict[str, Any]:
 
 @transaction.atomic
 def load_demo() -> bool:
-    """Make the demo shop in an empty database; say whether it was made."""
-    if Shop.objects.select_for_update().exists():
+    """Make the demo shop where there is none; say whether it was made."""
+    if Shop.objects.select_for_update().filter(removed_at=None, is_demo=True).exists():
         return False
     shop = Shop.objects.create(name="Obere Werkstatt", place="Varnholt", next_job_number=411, is_demo=True)
     owner = _person(shop, "ines", first="Ines", last="Korb", role=Role.OWNER)

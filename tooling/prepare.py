@@ -11,14 +11,28 @@ from django.core.management import call_command
 
 
 def main() -> None:
-    """Migrate, collect static files when they changed, load the demo into an empty database."""
+    """Migrate, collect static files when they changed, load the demo where no shop ever was."""
     django.setup()
     call_command("migrate", interactive=False, verbosity=0)
     _collect_static()
-    from demo.load import load_demo
+    from shop.people.models import Shop
 
-    if load_demo():
+    if not Shop.objects.exists() and not os.environ.get("LASH_EMPTY"):
+        from demo.load import load_demo
+
+        load_demo()
         print("Loaded the demo shop.", flush=True)
+    _begin_chains()
+    Path(os.environ["LASH_MEDIA_ROOT"]).mkdir(parents=True, exist_ok=True)
+
+
+def _begin_chains() -> None:
+    """Link the records of jobs that were written before there was a chain."""
+    from shop.jobs import chain
+    from shop.jobs.models import Job
+
+    for job in Job.objects.filter(chain=None).select_related("shop"):
+        chain.extend(job)
 
 
 def _collect_static() -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 from enum import Enum
 from functools import cache
@@ -59,6 +59,7 @@ class SpecKey:
     :param has_high: whether it has a high limit.
     :param bolt: whether it is a bolt's torque, which has its own unit.
     :param section: heading under which a sheet shows it.
+    :param where: values of the layout's choices that have it; every layout where it is empty.
     """
 
     key: str
@@ -68,6 +69,14 @@ class SpecKey:
     has_high: bool
     bolt: bool
     section: str
+    where: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+
+    def belongs(self, layout: Mapping[str, str]) -> bool:
+        """Say whether an axle of a layout has it.
+
+        :param layout: value by choice, as a sheet keeps it.
+        """
+        return all(layout.get(name) in values for name, values in self.where.items())
 
 
 @dataclass(frozen=True)
@@ -283,6 +292,7 @@ def spec_keys() -> Mapping[str, SpecKey]:
             has_high="high" in row["limits"],
             bolt=row.get("bolt", False),
             section=row["section"],
+            where={name: tuple(values) for name, values in row.get("where", {}).items()},
         )
         for key, row in rows.items()
     }

@@ -4,5 +4,6 @@ from shop.jobs import views
 
 urlpatterns = [
     path("", views.jobs, name="jobs"),
+    path("begin", views.begin, name="begin"),
     path("jobs/new", views.new_job, name="new-job"),
 ]

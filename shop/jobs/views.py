@@ -20,6 +20,16 @@ def jobs(request: HttpRequest) -> HttpResponse:
     return render(request, template, {"page": page, "search": search})
 
 
+def begin(request: HttpRequest) -> HttpResponse:
+    """What a new shop puts in first; each line ticks itself."""
+    rows = queries.first_things(user_of(request))
+    first_open = next((row for row in rows if not row["done"]), None)
+    for row in rows:
+        row["next"] = row is first_open
+    context = {"rows": rows, "all_done": first_open is None}
+    return render(request, "jobs/begin.html", context)
+
+
 def new_job(request: HttpRequest) -> HttpResponse:
     """Open a job from a sheet."""
     user = user_of(request)

@@ -10,7 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django_otp import login as verify
 
-from shop.people import second_factor, sign_ins, throttle
+from shop.people import second_factor, shops, sign_ins, throttle
 from shop.people.forms import SignInForm
 from shop.people.models import FootSwitch
 from shop.people.request import USER_ERRORS, plain_number, posts_only, user_of
@@ -22,6 +22,12 @@ class SignInView(auth.LoginView):
     template_name = "people/sign_in.html"
     redirect_authenticated_user = True
     authentication_form = SignInForm
+
+    def get(self, request: HttpRequest, *args: object, **kwargs: object) -> HttpResponse:
+        """Show the form; where no shop is yet, the page that makes the first one."""
+        if not shops.open_shops():
+            return redirect("set-up")
+        return super().get(request, *args, **kwargs)
 
     def post(self, request: HttpRequest, *args: object, **kwargs: object) -> HttpResponse:
         """Check a name and a password, unless it is too soon after wrong ones."""

@@ -1,13 +1,15 @@
 """Forms about people."""
 
 from typing import Any
+from zoneinfo import available_timezones
 
 from django import forms
 from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.password_validation import validate_password
 from django.core.validators import MaxLengthValidator
 
-from shop.people.models import Role, User
+from shop.people.models import Role, Units, User
+from shop.people.shops import CURRENCIES, OwnerWords, ShopWords
 
 
 class SignInForm(AuthenticationForm):
@@ -19,6 +21,25 @@ class SignInForm(AuthenticationForm):
         self.fields["username"].validators.append(
             MaxLengthValidator(longest or 150, "That is longer than any name to sign in with.")
         )
+
+
+class ShopForm(forms.Form):
+    """What a shop is called, and how it counts."""
+
+    name = forms.CharField(label="Name of the shop", max_length=80)
+    place = forms.CharField(label="Place", max_length=80, required=False)
+    units = forms.ChoiceField(label="Units that people begin with", choices=Units)
+    currency = forms.ChoiceField(label="Currency", choices=[(name, name) for name in CURRENCIES])
+    time_zone = forms.ChoiceField(
+        label="Time zone",
+        choices=[(name, name.replace("_", " ")) for name in sorted(available_timezones())],
+    )
+
+    @property
+    def shop_words(self) -> ShopWords:
+        """The shop as the core of people takes it."""
+        names = ("name", "place", "units", "currency", "time_zone")
+        return ShopWords(**{name: self.cleaned_data[name] for name in names})
 
 
 class NewPersonForm(forms.Form):
@@ -46,3 +67,26 @@ class NewPersonForm(forms.Form):
         """The first password must be worth having."""
         validate_password(self.cleaned_data["password"])
         return str(self.cleaned_data["password"])
+
+
+class SetUpForm(ShopForm):
+    """A shop with its owner."""
+
+    first_name = forms.CharField(label="Your first name", max_length=40)
+    last_name = forms.CharField(label="Your last name", max_length=40, required=False)
+    username = forms.SlugField(label="You sign in as", max_length=30)
+    password = forms.CharField(
+        label="Your password",
+        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+        max_length=128,
+        help_text="Eight letters or more.",
+    )
+
+    clean_username = NewPersonForm.clean_username
+    clean_password = NewPersonForm.clean_password
+
+    @property
+    def owner_words(self) -> OwnerWords:
+        """The owner as the core of people takes it."""
+        names = ("first_name", "last_name", "username", "password")
+        return OwnerWords(**{name: self.cleaned_data[name] for name in names})

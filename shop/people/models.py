@@ -42,6 +42,8 @@ class Shop(models.Model):
     time_zone = models.CharField(max_length=40, default="UTC")
     # The made-up shop: it can be set back to how it began, or removed.
     is_demo = models.BooleanField(default=False)
+    # Removed: nobody signs in any more; what was written down stays in the database.
+    removed_at = models.DateTimeField(null=True)
 
     def __str__(self) -> str:
         return self.name
@@ -103,6 +105,17 @@ class SignIn(models.Model):
     class Meta:
         ordering = ["-seen_at"]
         indexes = [models.Index(fields=["user", "browser"])]
+
+
+class BackupMade(models.Model):
+    """A backup of the whole installation, as the program that made it said."""
+
+    at = models.DateTimeField()
+    name = models.CharField(max_length=200)
+    size = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["-at"]
 
 
 class ShopQuerySet(models.QuerySet[Any]):

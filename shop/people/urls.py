@@ -2,10 +2,14 @@ from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_not_required
 from django.urls import path
 
-from shop.people import account_views, views
+from shop.people import account_views, shop_views, views
 
 urlpatterns = [
     path("sign-in", login_not_required(account_views.SignInView.as_view()), name="sign-in"),
+    path("set-up", shop_views.set_up, name="set-up"),
+    path("shop", shop_views.shop, name="shop"),
+    path("shop/another", shop_views.another, name="another-shop"),
+    path("shop/demo", shop_views.demo, name="demo-shop"),
     path("sign-in/code", account_views.code, name="second-factor-code"),
     path("sign-out", auth.LogoutView.as_view(), name="sign-out"),
     path("me", account_views.me, name="me"),

@@ -1,5 +1,6 @@
 """The form of a spec sheet: layout, gears, and a row of limits per value."""
 
+from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
@@ -7,8 +8,17 @@ from django import forms
 
 from axle.contact.cut import families
 from axle.errors import AxleError
-from axle.measure.units import UNITS
-from axle.spec.reader import GEAR_FIGURES, GEAR_WORDS, HANDS, choice_words, read_spec, starter_specs
+from axle.measure.parse import unit_named
+from axle.measure.units import IMPERIAL, METRIC, UNITS
+from axle.spec.reader import (
+    GEAR_FIGURES,
+    GEAR_WORDS,
+    HANDS,
+    LAYOUT_CHOICES,
+    choice_words,
+    read_spec,
+    starter_specs,
+)
 from axle.spec.sheet import SOURCE_WORDS, Source, SpecKey, spec_keys
 from shop.people.models import Shop
 from shop.specs.models import SpecSheet
@@ -18,6 +28,9 @@ _RANGES = ("low", "tolerance")
 # Between a value's key and the fields of what another manual gives for it.
 _SECOND = "-second"
 _IN_FORCE = [("first", "the first range"), ("second", "the other manual's")]
+_FIRST = ("name", "pinion_teeth", "ring_teeth", "ring_diameter")
+# Torques that bolts of an axle are set to [N·m]: a plug to a large pinion nut; common practice, no source.
+_LEAST_BOLT, _MOST_BOLT = 2.0, 700.0
 _FIGURE_LABELS = {
     "face_width": "Face width, mm",
     "offset": "Pinion offset, mm",
@@ -39,10 +52,24 @@ class SheetForm(forms.Form):
     )
 
     def __init__(
-        self, shop: Shop, data: Any = None, *, plain: dict[str, Any], existing: SpecSheet | None = None
+        self,
+        shop: Shop,
+        data: Any = None,
+        *,
+        plain: dict[str, Any],
+        existing: SpecSheet | None = None,
+        hints: dict[str, Any] | None = None,
     ) -> None:
         super().__init__(data, initial=_initial(plain))
         self._shop, self._existing = shop, existing
+        self._before = plain["values"]
+        self._hints = (hints or {}).get("values", {})
+        layout = {name: (data or {}).get(name) or plain["layout"].get(name) for name in LAYOUT_CHOICES}
+        self._keys = {
+            key: spec
+            for key, spec in spec_keys().items()
+            if spec.belongs(layout) or _has_figure(plain["values"].get(key))
+        }
         self.plain: dict[str, Any] = {}
         for name, words in choice_words().items():
             choices = [(value, text) for value, text in words.items() if value != "title"]
@@ -76,7 +103,7 @@ class SheetForm(forms.Form):
                 widget=forms.NumberInput(attrs={"placeholder": "not known"}),
             )
         sources = [(source.value, SOURCE_WORDS[source]) for source in Source]
-        for key, spec in spec_keys().items():
+        for key, spec in self._keys.items():
             units = [(u.symbol, u.symbol) for u in UNITS if u.dimension is spec.dimension]
             self._add_figures(key, spec.title, units, sources)
             if spec.has_low:
@@ -93,11 +120,18 @@ class SheetForm(forms.Form):
             self.fields[f"{name}-{part}"] = forms.CharField(
                 label=f"{title}, {words}", required=False, max_length=20
             )
+        hint = self._hints.get(name, {})
+        for part in ("low", "high"):
+            if hint.get(part):
+                # Somebody's figure of another axle: it shows what is meant, and is not taken.
+                self.fields[f"{name}-{part}"].widget.attrs["placeholder"] = str(hint[part])
+        if hint.get("unit"):
+            self.fields[f"{name}-low"].widget.attrs["data-hint-unit"] = hint["unit"]
         self.fields[f"{name}-unit"] = forms.ChoiceField(
-            label=f"{title}, unit", choices=units, required=not name.endswith(_SECOND)
+            label=f"{title}, unit", choices=units, required=False
         )
         self.fields[f"{name}-source"] = forms.ChoiceField(
-            label=f"{title}, source", choices=sources, required=not name.endswith(_SECOND)
+            label=f"{title}, source", choices=sources, required=False
         )
         self.fields[f"{name}-note"] = forms.CharField(
             label=f"{title}, book, page or person", required=False, max_length=160
@@ -105,7 +139,29 @@ class SheetForm(forms.Form):
 
     def rows(self) -> list[dict[str, Any]]:
         """Rows of limits as the page lays them out."""
-        return [self._row(spec) for spec in spec_keys().values()]
+        return [self._row(spec) for spec in self._keys.values()]
+
+    def sections(self) -> list[dict[str, Any]]:
+        """The rows by heading, each with how many of them have a figure."""
+        found: dict[str, list[dict[str, Any]]] = {}
+        for row in self.rows():
+            found.setdefault(row["section"], []).append(row)
+        return [
+            {"title": title, "rows": rows, "filled": sum(row["filled"] for row in rows), "count": len(rows)}
+            for title, rows in found.items()
+        ]
+
+    def first_fields(self) -> list[forms.BoundField]:
+        """What every sheet needs: its name, teeth, diameter."""
+        return [self[name] for name in _FIRST]
+
+    def layout_fields(self) -> list[forms.BoundField]:
+        """Where the axle keeps its shims, and how the sheet is read."""
+        return [self[name] for name in choice_words()]
+
+    def gear_fields(self) -> list[forms.BoundField]:
+        """What else may be known of the gears."""
+        return [self[name] for name in ("family", "hand", *GEAR_FIGURES, "note")]
 
     def limit_errors(self) -> list[str]:
         """What is wrong among the limits, each naming its field."""
@@ -135,12 +191,36 @@ class SheetForm(forms.Form):
         cleaned = super().clean() or {}
         if self.errors:
             return cleaned
-        self.plain = _plain(cleaned)
+        self.plain = _plain(cleaned, self._keys)
+        self._forget_sources()
         try:
             read_spec(self.plain)
         except AxleError as error:
             raise forms.ValidationError(str(error)) from None
         return cleaned
+
+    def _forget_sources(self) -> None:
+        """A figure typed over a made-up one is made up no more: where it comes from is not said yet."""
+        for key, row in self.plain["values"].items():
+            known = self._before.get(key)
+            before = known if _has_figure(known) else self._hints.get(key)
+            if before is None or row["source"] != Source.DEMO.value:
+                continue
+            if any(row.get(part) != before.get(part) for part in ("low", "high", "unit")):
+                row["source"] = Source.NOT_SAID.value
+
+    def odd_torques(self) -> list[str]:
+        """Bolts' torques that no bolt of an axle is set to in that unit: asked about, and kept."""
+        found = []
+        for key, row in self.plain.get("values", {}).items():
+            spec = spec_keys()[key]
+            high = row["high"] or row["low"]
+            if not spec.bolt or high is None:
+                continue
+            torque = float(Decimal(high) * unit_named(row["unit"]).factor)
+            if not _LEAST_BOLT <= torque <= _MOST_BOLT:
+                found.append(f"{spec.title}: {high} {row['unit']}. Is the unit right?")
+        return found
 
     def _manual(self, name: str) -> str:
         """A range by where it comes from: the manual's name."""
@@ -152,6 +232,7 @@ class SheetForm(forms.Form):
         parts = [part for part in _PARTS if spec.has_low or part not in _RANGES]
         row: dict[str, Any] = {part: self[f"{spec.key}-{part}"] for part in parts}
         row |= {"title": spec.title, "section": spec.section}
+        row["filled"] = any(self[f"{spec.key}-{part}"].value() for part in ("low", "high") if part in parts)
         if spec.has_low:
             second = f"{spec.key}{_SECOND}"
             row |= {f"second_{part}": self[f"{second}-{part}"] for part in _PARTS}
@@ -164,10 +245,32 @@ class SheetForm(forms.Form):
         return row
 
 
+def _has_figure(row: Mapping[str, Any] | None) -> bool:
+    return row is not None and any(row.get(part) for part in ("low", "high"))
+
+
 def starter(key: str) -> dict[str, Any]:
     """A starter sheet's plain data; the first when the name is unknown."""
     starters = starter_specs()
     return starters.get(key) or next(iter(starters.values()))
+
+
+def begun_from(key: str, units: str) -> dict[str, Any]:
+    """A new sheet of a starter's layout: nothing in it is filled but the layout and how it is read.
+
+    :param key: of a starter sheet.
+    :param units: "thou" or "mm", the units in which its rows begin.
+    """
+    found = starter(key)
+    empty: dict[str, Any] = {"low": None, "high": None, "source": Source.MAKER.value, "note": ""}
+    units_of = {key: {"unit": _usual_unit(spec, units)} | empty for key, spec in spec_keys().items()}
+    return {**found, "name": "", "note": "", "gears": {}, "values": units_of}
+
+
+def _usual_unit(spec: SpecKey, units: str) -> str:
+    """The unit a row begins with: bolts have the shop's bolt unit."""
+    display = METRIC if units == "mm" else IMPERIAL
+    return display.unit_for(spec.dimension, bolt=spec.bolt).symbol
 
 
 def _initial(plain: dict[str, Any]) -> dict[str, Any]:
@@ -197,12 +300,15 @@ def _figures(cleaned: dict[str, Any], name: str) -> dict[str, Any] | None:
         low = high = low or high  # one figure, give or take so much
     row = {"low": low or None, "high": high or None}
     row |= {part: cleaned[f"{name}-{part}"] for part in ("unit", "source", "note")}
+    # A row that only came with another layout was not on the page: it is in the usual unit.
+    row["unit"] = row["unit"] or _usual_unit(spec_keys()[name.removesuffix(_SECOND)], "thou")
+    row["source"] = row["source"] or Source.NOT_SAID.value
     return row | ({"tolerance": tolerance} if tolerance else {})
 
 
-def _plain(cleaned: dict[str, Any]) -> dict[str, Any]:
+def _plain(cleaned: dict[str, Any], keys: Mapping[str, SpecKey]) -> dict[str, Any]:
     values = {}
-    for key, spec in spec_keys().items():
+    for key, spec in keys.items():
         row = _figures(cleaned, key)
         second = _figures(cleaned, f"{key}{_SECOND}") if spec.has_low else None
         if second is not None and row is None:

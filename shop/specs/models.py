@@ -51,6 +51,11 @@ class SpecSheet(ShopOwned):
     addendum_share = _figure("ring gear's addendum, share of the working depth", 4)
     # The gear maker's chart as the shop drew it: outline (u, v) by flank.
     chart = models.JSONField(default=dict, blank=True)
+    # Rises with every change; a job keeps the one it was opened with.
+    version = models.PositiveIntegerField(default=0)
+    # The sheet of the same kind that this one shares its common values with, and how far it has followed.
+    parent = models.ForeignKey("self", on_delete=models.PROTECT, null=True, related_name="children")
+    parent_version = models.PositiveIntegerField(default=0)
     history = HistoricalRecords()
 
     class Meta:
@@ -59,6 +64,21 @@ class SpecSheet(ShopOwned):
 
     def __str__(self) -> str:
         return self.name
+
+
+class SheetVersion(models.Model):
+    """A sheet as it was kept once; never changed."""
+
+    sheet = models.ForeignKey(SpecSheet, on_delete=models.PROTECT, related_name="versions")
+    number = models.PositiveIntegerField()
+    at = models.DateTimeField()
+    by = models.CharField(max_length=120)
+    # As plain data, like a job's own copy.
+    plain = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["sheet", "number"], name="version_once_per_sheet")]
+        ordering = ["-number"]
 
 
 class SpecValue(models.Model):

@@ -90,7 +90,9 @@ def test_signing_names_every_step_not_done_and_every_passed_order(client, owner)
     lines = SignOff.objects.filter(job=job).last().statement
     title = next(s.step.title for s in loading.load(now(job)).progress if s.step.step == missing).lower()
     assert any(line.startswith("Not done, ") and title in line for line in lines)
-    assert any(line.startswith("Done out of order: ") and later.step.title.lower() in line for line in lines)
+    assert any(
+        line.startswith("Done out of order: ") and later.step.title.lower() in line for line in lines
+    )
     client.force_login(owner)
     page = words(client.get("/jobs/411/sheet"))
     assert "Not done, " in page
@@ -148,7 +150,9 @@ def opened(owner, sheet) -> Job:
 
 def test_what_the_sheet_does_not_limit_is_recorded_and_said_to_be(client, owner):
     job = opened(owner, van_sheet(owner, ring_runout=None))
-    given = readings.NewReading(kind="ring_runout", place=1, quantity=parse("1.5", THOU), entry=uuid.uuid4())
+    given = readings.NewReading(
+        kind="ring_runout", place=1, quantity=parse("1.5", THOU), entry=uuid.uuid4()
+    )
     readings.record_reading(owner, job, job.version, given)
     axle = loading.load(now(job))
     assert axle.standings["ring_gear"].status is Status.RECORDED

@@ -177,5 +177,7 @@ LOGGING = {
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }
+# What loads the demo shop.
+LASH_DEMO = "demo.load.load_demo"
 # "host:port" of the simulated or real instruments; empty: there are none and Take is not offered.
 LASH_INSTRUMENT = os.environ.get("LASH_INSTRUMENT", "")

@@ -62,6 +62,8 @@ def open_job(user: User, sheet: SpecSheet, given: NewJob) -> Job:
             arrived_on=given.arrived_on,
             promised_on=given.promised_on,
             sheet=plain(sheet),
+            built_to=sheet,
+            built_to_version=sheet.version,
             new_bearings=given.new_bearings,
             mark_typed=given.mark.text,
             mark_value=given.mark.core,

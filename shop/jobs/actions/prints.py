@@ -18,6 +18,7 @@ from shop.people import rules
 from shop.people.models import User
 from shop.people.rules import Right
 from shop.specs.models import SpecSheet
+from shop.specs.services import keep_version
 
 MOST_PATCHES = 6
 _MOST_TEETH = 80
@@ -166,6 +167,7 @@ def keep_chart(user: User, job: Job, version: int, flank: str, patch: Patch) -> 
         if sheet is not None:
             sheet.chart = {**sheet.chart, flank: outline}
             sheet.save()
+            keep_version(user, sheet)
         change.what = f"drew the maker's chart, {flank} flank"
 
 

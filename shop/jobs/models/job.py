@@ -6,6 +6,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from shop.people.models import ShopOwned, User
+from shop.specs.models import SpecSheet
 
 # Numbers of practice jobs begin here; no job of a shop's own is numbered so high.
 FIRST_OF_PRACTICE: Final = 1_500_000_001
@@ -40,6 +41,11 @@ class Job(ShopOwned):
     state = models.CharField(max_length=8, choices=State, default=State.OPEN)
     # The job's own copy of its sheet: layout, gears, limits, torques, each with its source.
     sheet = models.JSONField()
+    # Which sheet of the shop that was, and in which version; nothing for a job from a file.
+    built_to = models.ForeignKey(
+        SpecSheet, on_delete=models.SET_NULL, null=True, related_name="jobs", db_constraint=True
+    )
+    built_to_version = models.PositiveIntegerField(default=0)
     new_bearings = models.BooleanField(default=True)
     mark_typed = models.CharField(max_length=40, default="0")
     mark_value = models.DecimalField(max_digits=9, decimal_places=5, default=0)

@@ -2,6 +2,7 @@
 
 import uuid
 
+from django.conf import settings
 from django.db import migrations, models
 
 
@@ -11,7 +12,9 @@ def identify(apps, schema_editor):
     for shop in Shop.objects.all():
         shop.identity = uuid.uuid4()
         shop.is_demo = shop.name == "Obere Werkstatt" and shop.people.filter(username="ines").exists()
-        shop.save(update_fields=["identity", "is_demo"])
+        # Until now one setting told every shop's clock.
+        shop.time_zone = settings.TIME_ZONE
+        shop.save(update_fields=["identity", "is_demo", "time_zone"])
 
 
 class Migration(migrations.Migration):
