@@ -181,6 +181,18 @@ def secret(name: str) -> str:
     return known[name]
 
 
+def keep_secret(name: str, value: str) -> None:
+    """Put a secret that comes from elsewhere, as a backup's, into the generated file."""
+    path = state_folder() / "secrets.json"
+    with file_lock("secrets"):
+        known = json.loads(path.read_text()) if path.exists() else {}
+        known[name] = value
+        part = path.with_suffix(".part")
+        part.touch(mode=0o600)
+        part.write_text(json.dumps(known, indent=1))
+        part.replace(path)
+
+
 def free_port() -> int:
     """A TCP port on loopback that nobody listens on now."""
     with socket.socket() as probe:
@@ -203,17 +215,6 @@ def dies_with_parent() -> None:
     """Run in a child before exec: end it when its parent is killed, even by kill -9."""
     pr_set_pdeathsig = 1
     ctypes.CDLL(None).prctl(pr_set_pdeathsig, signal.SIGTERM)
-
-
-def python(*args: str, settings: str, **env: str) -> None:
-    """Run the project's Python with its settings; stop with words when it fails."""
-    done = subprocess.run(
-        [VENV / "bin" / "python", *args],
-        cwd=ROOT,
-        env={**os.environ, "DJANGO_SETTINGS_MODULE": f"shop.config.settings.{settings}", **env},
-    )
-    if done.returncode:
-        raise CommandFailed(f"“{' '.join(args)}” failed: what it said stands above.")
 
 
 def _program(name: str, *folders: str) -> bool:

@@ -131,6 +131,55 @@ class MariaDB:
             ]
         self._sql(";\n".join(statements) + ";")
 
+    def answers(self) -> bool:
+        """Whether a server runs on this data folder now."""
+        return self._answers()
+
+    def query(self, text: str) -> str:
+        """What a statement gives, a line a row, columns apart by tabs."""
+        done = self._client(text)
+        if done.returncode:
+            raise CommandFailed(f"The database refused a question: {done.stderr.strip()}")
+        return done.stdout
+
+    def dump(self, database: str, file: Path) -> None:
+        """Write a database as statements, as it is at one moment, while others work."""
+        command = [
+            "mariadb-dump",
+            "--no-defaults",
+            f"--socket={self.socket}",
+            f"--user={getpass.getuser()}",
+            "--single-transaction",
+            "--quick",
+            "--triggers",
+            "--hex-blob",
+            "--default-character-set=utf8mb4",
+            f"--result-file={file}",
+            database,
+        ]
+        done = subprocess.run(command, capture_output=True, text=True)
+        if done.returncode:
+            raise CommandFailed(f"The database could not be written out: {done.stderr.strip()[-400:]}")
+
+    def load(self, database: str, file: Path) -> None:
+        """Run a file of statements that :meth:`dump` wrote."""
+        with file.open("rb") as statements:
+            done = subprocess.run(
+                [
+                    "mariadb",
+                    "--no-defaults",
+                    f"--socket={self.socket}",
+                    f"--user={getpass.getuser()}",
+                    "--default-character-set=utf8mb4",
+                    database,
+                ],
+                stdin=statements,
+                capture_output=True,
+            )
+        if done.returncode:
+            words = done.stderr.decode(errors="replace").strip()[-400:]
+            raise CommandFailed(f"The backup could not be read into the database: {words}")
+
     def stop(self) -> None:
         """Stop the server cleanly by its own pid."""
         if self.process and self.process.poll() is None:
@@ -194,7 +243,14 @@ class MariaDB:
 
     def _client(self, text: str) -> subprocess.CompletedProcess:
         return subprocess.run(
-            ["mariadb", "--no-defaults", f"--socket={self.socket}", f"--user={getpass.getuser()}"],
+            [
+                "mariadb",
+                "--no-defaults",
+                "--batch",
+                "--skip-column-names",
+                f"--socket={self.socket}",
+                f"--user={getpass.getuser()}",
+            ],
             input=text,
             capture_output=True,
             text=True,

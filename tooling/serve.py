@@ -10,8 +10,10 @@ import sys
 import time
 import urllib.error
 import urllib.request
+from collections.abc import Callable
 from pathlib import Path
 
+from tooling import backups
 from tooling.environment import (
     ROOT,
     STATE,
@@ -22,26 +24,33 @@ from tooling.environment import (
     install,
     port_is_free,
     print_status,
-    python,
-    secret,
     state_folder,
     try_lock,
 )
-from tooling.mariadb import APP_RIGHTS, OWNER_RIGHTS, MariaDB
+from tooling.installation import prepare_database, run_python, server_settings
+from tooling.mariadb import MariaDB
 
 DEFAULT_PORT = 8417
-DATABASE = "lash"
+# A web server that ends sooner than this after its start is not started a third time [s].
+_TOO_SOON = 5
+# So long after the start the first backup is made, if one is due [s].
+_QUIET = 300
 
 
-def main() -> int:
-    """Start everything and stay until Ctrl-C."""
+def main(arguments: list[str] | None = None) -> int:
+    """Start everything and stay until Ctrl-C; with ``--empty`` without a demo shop."""
+    unknown = [argument for argument in arguments or [] if argument != "--empty"]
+    if unknown:
+        raise CommandFailed(f"./start knows “--empty” alone, not “{unknown[0]}”.")
+    if arguments:
+        os.environ["LASH_EMPTY"] = "1"
     port = _port()
     state_folder()
     install(for_tests=False)
     running = try_lock("running")
     if running is None:
         return _already_running()
-    if not port_is_free(port):
+    if not _freed(port):
         raise CommandFailed(
             f"Port {port} on 127.0.0.1 is in use by another program. Choose another: "
             f"LASH_PORT={port + 1} ./start"
@@ -53,16 +62,22 @@ def main() -> int:
     server = instruments = None
     try:
         database.start()
-        env = _environment(database)
+        prepare_database(database)
+        env = server_settings(database)
         server_env = {**os.environ, **env, "DJANGO_SETTINGS_MODULE": "shop.config.settings.loopback"}
-        _prepare(env)
+        kept = backups.before_upgrade(database)
+        if kept is not None:
+            print_status(f"The tables change with this version; as they were: {kept}")
+        if run_python("tooling.prepare", database):
+            raise CommandFailed("“tooling.prepare” failed: what it said stands above.")
         instruments = _instruments(server_env)
         server = _gunicorn(port, server_env)
         _wait_for(port, server)
         address = f"http://127.0.0.1:{port}"
         (STATE / "running.json").write_text(json.dumps({"address": address, "pid": os.getpid()}))
         print_status(f"\nLash is at {address}\n{_sign_in()}\nCtrl-C stops it.")
-        return _watch(server, database)
+        while True:
+            server = _watch(server, database, lambda: _gunicorn(port, server_env))
     except KeyboardInterrupt:
         print_status("\nStopping …")
         return 0
@@ -96,33 +111,6 @@ def _already_running() -> int:
         "Another ./start of this project is still starting; its address will be in its own terminal."
     )
     return 0
-
-
-def _environment(database: MariaDB) -> dict[str, str]:
-    """Two database users: the owner migrates, the server only reads and writes rows."""
-    app, owner = secret("LASH_DB_PASSWORD"), secret("LASH_DB_OWNER_PASSWORD")
-    database.prepare(
-        DATABASE,
-        {
-            "lash": (app, f"{APP_RIGHTS} ON `{DATABASE}`.*"),
-            "lash_owner": (owner, f"{OWNER_RIGHTS} ON `{DATABASE}`.*"),
-        },
-    )
-    return {
-        "LASH_SECRET_KEY": secret("LASH_SECRET_KEY"),
-        "LASH_RECORD_KEY": secret("LASH_RECORD_KEY"),
-        "LASH_DB_PASSWORD": app,
-        "LASH_DB_PORT": str(database.port),
-        "LASH_DB_NAME": DATABASE,
-        "LASH_DB_USER": "lash",
-        "LASH_STATIC_ROOT": str(STATE / "static"),
-        "LASH_MEDIA_ROOT": str(STATE / "media"),
-    }
-
-
-def _prepare(env: dict[str, str]) -> None:
-    owner = {**env, "LASH_DB_USER": "lash_owner", "LASH_DB_PASSWORD": secret("LASH_DB_OWNER_PASSWORD")}
-    python("-m", "tooling.prepare", settings="loopback", **owner)
 
 
 def _instruments(env: dict[str, str]) -> subprocess.Popen | None:
@@ -188,17 +176,47 @@ def _wait_for(port: int, server: subprocess.Popen) -> None:
     raise CommandFailed(f"The web server did not answer within 20 s: see {STATE / 'server.log'}.")
 
 
-def _watch(server: subprocess.Popen, database: MariaDB) -> int:
+def _watch(
+    server: subprocess.Popen, database: MariaDB, again: Callable[[], subprocess.Popen]
+) -> subprocess.Popen:
+    """Look after both until the web server has to be started again; gives the new one."""
+    began = time.monotonic()
     while True:
         time.sleep(0.5)
-        if server.poll() is not None:
-            raise CommandFailed(f"The web server ended: see {STATE / 'server.log'}.")
         if database.process and database.process.poll() is not None:
             print_status("The database ended; starting it again …")
             database.start()
+        if server.poll() is not None:
+            if time.monotonic() - began < _TOO_SOON:
+                raise CommandFailed(f"The web server ended at once, twice: see {STATE / 'server.log'}.")
+            print_status("The web server ended; starting it again …")
+            return again()
+        if time.monotonic() - began > _QUIET and backups.is_due():
+            _nightly()
+
+
+def _nightly() -> None:
+    """Make the backup that is due; what goes wrong is said, and tried again in an hour."""
+    try:
+        print_status(f"Backup made: {backups.nightly(int(os.environ.get('LASH_BACKUP_DAYS', '14')))}")
+    except (OSError, ValueError, SystemExit) as problem:
+        print_status(f"No backup could be made: {problem}. ./lash check says more.")
+
+
+def _freed(port: int) -> bool:
+    """Whether the port can be had; a server whose ./start was killed lets go of it within seconds."""
+    for _ in range(80):
+        if port_is_free(port):
+            return True
+        if not (STATE / "running.json").exists():
+            return False
+        time.sleep(0.5)
+    return False
 
 
 def _sign_in() -> str:
+    if os.environ.get("LASH_EMPTY"):
+        return "Open it in a browser: the first page makes your shop."
     path = Path(ROOT / "demo" / "sign_in.txt")
     return path.read_text().strip() if path.exists() else ""
 
@@ -208,4 +226,4 @@ def _as_interrupt(*_: object) -> None:
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(main(sys.argv[1:]))
