@@ -13,6 +13,7 @@ from shop.people.rules import Rejected
 
 # What a person did wrong or may not do; anything else is a fault of ours.
 USER_ERRORS = (AxleError, Rejected)
+_VERSIONS = (1, 2, 3, 4, 5)
 
 
 def user_of(request: HttpRequest) -> User:
@@ -66,10 +67,11 @@ def version_of(request: HttpRequest) -> int:
 
 
 def entry_of(text: str | None) -> uuid.UUID:
-    """The identity that a form's page gave its entry."""
+    """The identity that a form's page gave its entry: one of RFC 4122, as the database keeps them."""
     try:
-        return uuid.UUID(text or "")
+        found = uuid.UUID(text or "")
     except ValueError:
-        raise AxleError(
-            "entry", given="no identity", wanted="the page's own", do="Reload the page."
-        ) from None
+        found = None
+    if found is None or found.version not in _VERSIONS:
+        raise AxleError("entry", given="no identity", wanted="the page's own", do="Reload the page.")
+    return found

@@ -12,13 +12,12 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
-from axle.errors import AxleError
 from shop.jobs import loading, queries
 from shop.jobs.actions.job_change import VersionConflict
 from shop.jobs.models import Job
 from shop.people import rules
 from shop.people.bridge import display_for
-from shop.people.request import USER_ERRORS, user_of, whole_number
+from shop.people.request import USER_ERRORS, entry_of, user_of, whole_number
 from shop.people.rules import Right
 
 Act = Callable[[Job, Mapping[str, str]], str]
@@ -69,9 +68,4 @@ def version_in(given: Mapping[str, str]) -> int:
 
 
 def entry_in(given: Mapping[str, str]) -> uuid.UUID:
-    try:
-        return uuid.UUID(given.get("entry", ""))
-    except ValueError:
-        raise AxleError(
-            "entry", given="no identity", wanted="the page's own", do="Reload the page."
-        ) from None
+    return entry_of(given.get("entry"))

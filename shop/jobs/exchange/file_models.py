@@ -17,7 +17,9 @@ FORMAT = FORMATS[-1]
 Decimals = Annotated[str, Meta(pattern=r"^-?[0-9]{1,8}(\.[0-9]{1,8})?$")]
 Moment = Annotated[str, Meta(max_length=40)]
 Name = Annotated[str, Meta(max_length=120)]
-Entry = Annotated[str, Meta(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$")]
+# An identity of RFC 4122, or the one of noughts alone.
+_UUID = r"[0-9a-f]{8}-[0-9a-f]{4}-[1-5][0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}"
+Entry = Annotated[str, Meta(pattern=f"^({_UUID}|0{{8}}-0{{4}}-0{{4}}-0{{4}}-0{{12}})$")]
 Sha256 = Annotated[str, Meta(pattern=r"^[0-9a-f]{64}$")]
 PlaceName = Annotated[str, Meta(pattern="^(depth|preload|ring|far|clock|bearings|slinger|caps)$")]
 FlankName = Literal["drive", "coast"]
