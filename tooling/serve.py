@@ -10,7 +10,6 @@ import sys
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Callable
 from pathlib import Path
 
 from tooling import backups
@@ -31,19 +30,15 @@ from tooling.installation import prepare_database, run_python, server_settings
 from tooling.mariadb import MariaDB
 
 DEFAULT_PORT = 8417
-# A web server that ends sooner than this after its start is not started a third time [s].
-_TOO_SOON = 5
+# A web server that ends sooner than this after its start, so many times in a row, is given up [s].
+_TOO_SOON, _MOST_SOON = 5, 6
 # So long after the start the first backup is made, if one is due [s].
 _QUIET = 300
 
 
 def main(arguments: list[str] | None = None) -> int:
     """Start everything and stay until Ctrl-C; with ``--empty`` without a demo shop."""
-    unknown = [argument for argument in arguments or [] if argument != "--empty"]
-    if unknown:
-        raise CommandFailed(f"./start knows “--empty” alone, not “{unknown[0]}”.")
-    if arguments:
-        os.environ["LASH_EMPTY"] = "1"
+    _read(arguments or [])
     port = _port()
     state_folder()
     install(for_tests=False)
@@ -76,8 +71,10 @@ def main(arguments: list[str] | None = None) -> int:
         address = f"http://127.0.0.1:{port}"
         (STATE / "running.json").write_text(json.dumps({"address": address, "pid": os.getpid()}))
         print_status(f"\nLash is at {address}\n{_sign_in()}\nCtrl-C stops it.")
+        soon = 0
         while True:
-            server = _watch(server, database, lambda: _gunicorn(port, server_env))
+            soon = _next_try(soon, _watch(server, database))
+            server = _gunicorn(port, server_env)
     except KeyboardInterrupt:
         print_status("\nStopping …")
         return 0
@@ -88,6 +85,14 @@ def main(arguments: list[str] | None = None) -> int:
                 child.wait()
         database.stop()
         (STATE / "running.json").unlink(missing_ok=True)
+
+
+def _read(arguments: list[str]) -> None:
+    unknown = [argument for argument in arguments if argument != "--empty"]
+    if unknown:
+        raise CommandFailed(f"./start knows “--empty” alone, not “{unknown[0]}”.")
+    if arguments:
+        os.environ["LASH_EMPTY"] = "1"
 
 
 def _port() -> int:
@@ -176,10 +181,8 @@ def _wait_for(port: int, server: subprocess.Popen) -> None:
     raise CommandFailed(f"The web server did not answer within 20 s: see {STATE / 'server.log'}.")
 
 
-def _watch(
-    server: subprocess.Popen, database: MariaDB, again: Callable[[], subprocess.Popen]
-) -> subprocess.Popen:
-    """Look after both until the web server has to be started again; gives the new one."""
+def _watch(server: subprocess.Popen, database: MariaDB) -> float:
+    """Look after both until the web server ends; gives how long it ran."""
     began = time.monotonic()
     while True:
         time.sleep(0.5)
@@ -187,12 +190,22 @@ def _watch(
             print_status("The database ended; starting it again …")
             database.start()
         if server.poll() is not None:
-            if time.monotonic() - began < _TOO_SOON:
-                raise CommandFailed(f"The web server ended at once, twice: see {STATE / 'server.log'}.")
-            print_status("The web server ended; starting it again …")
-            return again()
+            return time.monotonic() - began
         if time.monotonic() - began > _QUIET and backups.is_due():
             _nightly()
+
+
+def _next_try(soon: int, ran: float) -> int:
+    """Wait before the web server is started again; gives how many times in a row it ended at once.
+
+    :raises CommandFailed: for one that ends at once, time and again: it does not come back by itself.
+    """
+    soon = soon + 1 if ran < _TOO_SOON else 0
+    if soon > _MOST_SOON:
+        raise CommandFailed(f"The web server ends at once: see {STATE / 'server.log'}.")
+    print_status("The web server ended; starting it again …")
+    time.sleep(soon)
+    return soon
 
 
 def _nightly() -> None:

@@ -174,7 +174,8 @@ def station_in_hand(plan: Plan, standings: Mapping[str, Standing], of: tuple[Ste
     :param of: every step, in order.
     :source: the order of the plan.
     """
-    free = {s.step.station for s in of if not s.is_passed and not s.held}
+    # What a reading proves waits for the reading, here as at a measured station.
+    free = {s.step.station for s in of if not s.is_passed and not s.held and not s.step.readings}
     for name in plan.stations:
         if stations()[name].is_measured and not standings[name].is_done:
             return name

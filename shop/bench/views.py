@@ -239,7 +239,7 @@ def sign(request: HttpRequest, number: int) -> HttpResponse:
     def put(job: Job) -> PageRequest:
         verdict = InspectionVerdict(**given) if "verdict" in request.POST else None
         signing.sign(user_of(request), job, version_of(request), station, reason, verdict)
-        return PageRequest(station=station, moves_on=True, notice="Signed.")
+        return PageRequest(station=station, moves_on=station != StationName.SHEET, notice="Signed.")
 
     return change_job(request, number, page_request, put)
 

@@ -70,6 +70,7 @@ def test_head_shim_and_spacer_two_ways_compared_and_trials(lash: Page, live_serv
         enter(lash, value)
     # By hand: 22 + 74.5 + 12 thou less 96.5 mm is a shim of 12, where the block says 30.
     expect(panel).to_contain_text("disagree by 18")
+    lash.keyboard.press("Escape")
     press(lash, "Control+z")
     enter(lash, "30.4")
     expect(panel).to_contain_text("together")

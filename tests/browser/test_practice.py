@@ -48,6 +48,8 @@ def take(page: Page) -> None:
     press(page, "NumpadMultiply")
     expect(page.locator("#value[data-taken]")).to_be_visible()
     press(page, "Enter")
+    if page.locator(".goes-on").count():
+        press(page, "Enter")
 
 
 def print_both(page: Page) -> None:

@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 from shop.jobs import loading
 from shop.jobs.models import Job, Photo, StepMark, Timer
 from tests.browser.conftest import sign_in
-from tests.browser.test_walk import enter, press
+from tests.browser.test_walk import enter, press, several
 
 
 def open_job(page: Page, address: str, title: str, sheet: str) -> int:
@@ -56,7 +56,8 @@ def write(page: Page, item: str, words: str, event: str = "Came off") -> None:
 
 def finish(page: Page, job: str, station: str) -> None:
     page.goto(f"{job}/?station={station}")
-    press(page, "F7")
+    if page.locator("[data-key=F7]").count():
+        several(page)
 
 
 def state_of(number: int) -> dict[str, str]:

@@ -21,11 +21,16 @@ def rail_rows(axle: JobAxle, current: str) -> list[dict[str, Any]]:
         status = axle.status_of(name).value
         work = work_at(name, axle.progress)
         standing = axle.standings.get(name)
+        if standing is not None and standing.is_done and status == Status.BEGUN.value:
+            # Judged, but its list is not whole: the sign is half, and the words say why.
+            status_words = f"{standing.status.value}, steps open"
+        else:
+            status_words = status if stations()[name].is_measured else status.replace("in range", "done")
         counted = f"{work.passed}/{work.count}" if work.count else "–"
         rows.append(
             {
                 "title": stations()[name].title,
-                "status": status if stations()[name].is_measured else status.replace("in range", "done"),
+                "status": status_words,
                 "key": status.replace(" ", "-"),
                 "note": _rail_note(axle, name, standing) if standing else counted,
                 "steps": counted,
