@@ -15,7 +15,7 @@ from axle.contact.patch import HEIGHTS, LENGTHS, Patch
 from axle.contact.pattern_runout import wander
 from axle.contact.pitch import solve_pitch, spiral_bevel
 from axle.errors import AxleError
-from axle.fasteners.groups import tightening_order
+from axle.fasteners.star_order import tightening_order
 from axle.fasteners.threads import adapter_setting
 from axle.gearset import GearSet
 from axle.preload.bites import Bite, BiteVerdict, next_bite

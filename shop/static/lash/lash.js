@@ -44,6 +44,8 @@
     const target = document.querySelector(`[data-key="${name}"]`);
     if (!target) return;
     event.preventDefault();
+    // What a role may not do says so, and whom to ask.
+    if (target.dataset.says) { tell(target.dataset.says); return; }
     target.click();
     // A key that opens a form goes on into it.
     if (target.matches("summary")) target.parentElement.querySelector("input:not([type=hidden])")?.focus();
