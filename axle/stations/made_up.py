@@ -31,7 +31,7 @@ def made_up_titles(state: AxleState, station: str) -> tuple[str, ...]:
     >>> sheet = Sheet("x", {"backlash": spec_value("backlash", "7", "11", "thou", "demo")})
     >>> layout = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
     >>> made_up_titles(AxleState(layout, GearSet(9, 38), sheet), "backlash")
-    ('Backlash',)
+    ('Backlash at the heel',)
     """
     keys = (state.preload_key,) if station == "pinion_preload" else _KEYS.get(station, ())
     return tuple(spec_keys()[key].title for key in keys if state.sheet.is_made_up(key))
