@@ -14,7 +14,9 @@ from tooling.mariadb import APP_RIGHTS, RELAXED, MariaDB
 
 _PYTHON = str(VENV / "bin" / "python")
 _SETTINGS = "DJANGO_SETTINGS_MODULE"
-_MARK = STATE / "test" / "made-of"
+# What each test database was made of, by its name.
+_MARKS = STATE / "test" / "made-of"
+_FIRST, _SECOND = "lash", "lash_b"
 
 
 def main(arguments: list[str]) -> int:
@@ -51,22 +53,23 @@ def _environment(database: MariaDB, password: str) -> dict[str, str]:
         "LASH_DB_USER": "lash_test",
         "LASH_DB_PASSWORD": password,
         "LASH_DB_PORT": str(database.port),
-        "LASH_DB_NAME": "lash",
+        "LASH_DB_NAME": _FIRST,
     }
 
 
 def _gates(env: dict[str, str], arguments: list[str]) -> int:
-    fresh = _fresh()
     pytest = [_PYTHON, "-m", "pytest"]
     # Playwright runs an event loop beside the tests' own database access.
     testing = {**env, "DJANGO_ALLOW_ASYNC_UNSAFE": "true"}
     if arguments:
+        fresh = _fresh(_FIRST)
         code = subprocess.run([*pytest, *arguments, *fresh], cwd=ROOT, env=testing).returncode
-        _MARK.write_text(_made_of())
+        _mark(_FIRST)
         return code
     production = {**env, _SETTINGS: "shop.config.settings.production"}
     # The shop's tests have a database of their own, so that the browser's can empty theirs.
-    other = {**testing, "LASH_DB_NAME": "lash_b"}
+    other = {**testing, "LASH_DB_NAME": _SECOND}
+    fresh, fresh_too = _fresh(_FIRST), _fresh(_SECOND)
     runs = [
         [
             (
@@ -75,7 +78,7 @@ def _gates(env: dict[str, str], arguments: list[str]) -> int:
                 testing,
             )
         ],
-        [("shop tests", [*pytest, *fresh, "tests/shop"], other)],
+        [("shop tests", [*pytest, *fresh_too, "tests/shop"], other)],
         # The core's tests ask for no database, and take what the others leave of both cores.
         *([(f"core tests, {part}", ["nice", *pytest, *paths], env)] for part, paths in _core_parts()),
         [
@@ -95,7 +98,7 @@ def _gates(env: dict[str, str], arguments: list[str]) -> int:
     # The longest first, three at a time on two cores: the browser's tests wait for half of their time.
     with ThreadPoolExecutor(3) as pool:
         failed = [name for names in pool.map(_run_all, runs) for name in names]
-    _MARK.write_text(_made_of())
+    _mark(_FIRST, _SECOND)
     print_status(f"FAILED: {', '.join(failed)}" if failed else "All gates passed.")
     return 1 if failed else 0
 
@@ -116,11 +119,20 @@ def _made_of() -> str:
     return hashlib.sha256(b"".join(part.read_bytes() for part in parts)).hexdigest()
 
 
-def _fresh() -> list[str]:
-    """Make the test database anew when it is of another demo shop, or a run was killed half-way."""
-    known = _MARK.read_text() if _MARK.exists() else ""
-    _MARK.unlink(missing_ok=True)
+def _fresh(database: str) -> list[str]:
+    """Make a test database anew when it is of another demo shop, or a run was killed half-way."""
+    mark = _MARKS / database
+    known = mark.read_text() if mark.is_file() else ""
+    mark.unlink(missing_ok=True)
     return [] if known == _made_of() else ["--create-db"]
+
+
+def _mark(*databases: str) -> None:
+    if _MARKS.is_file():
+        _MARKS.unlink()
+    _MARKS.mkdir(parents=True, exist_ok=True)
+    for database in databases:
+        (_MARKS / database).write_text(_made_of())
 
 
 def _run_all(gates: list[tuple[str, list[str], dict[str, str]]]) -> list[str]:
