@@ -9,7 +9,7 @@ from django import forms
 from axle.contact.cut import families
 from axle.errors import AxleError
 from axle.measure.parse import unit_named
-from axle.measure.units import IMPERIAL, METRIC, UNITS
+from axle.measure.units import IMPERIAL, METRIC, UNITS, brief
 from axle.spec.reader import (
     GEAR_FIGURES,
     GEAR_WORDS,
@@ -124,9 +124,9 @@ class SheetForm(forms.Form):
         for part in ("low", "high"):
             if hint.get(part):
                 # Somebody's figure of another axle: it shows what is meant, and is not taken.
-                self.fields[f"{name}-{part}"].widget.attrs["placeholder"] = str(hint[part])
-        if hint.get("unit"):
-            self.fields[f"{name}-low"].widget.attrs["data-hint-unit"] = hint["unit"]
+                self.fields[f"{name}-{part}"].widget.attrs["placeholder"] = _as_hint(
+                    hint[part], hint["unit"], self.initial.get(f"{name}-unit") or hint["unit"]
+                )
         self.fields[f"{name}-unit"] = forms.ChoiceField(
             label=f"{title}, unit", choices=units, required=False
         )
@@ -253,6 +253,11 @@ def starter(key: str) -> dict[str, Any]:
     """A starter sheet's plain data; the first when the name is unknown."""
     starters = starter_specs()
     return starters.get(key) or next(iter(starters.values()))
+
+
+def _as_hint(figure: str, unit: str, wanted: str) -> str:
+    """A starter's figure in the unit in which the row begins."""
+    return brief(Decimal(str(figure)) * unit_named(unit).factor, unit_named(wanted))
 
 
 def begun_from(key: str, units: str) -> dict[str, Any]:

@@ -195,6 +195,15 @@ def test_a_starter_s_figures_are_hints_and_nothing_more(client, owner):
     assert values["backlash"].source == "maker"
 
 
+def test_hints_are_in_the_unit_in_which_the_row_begins(client, owner):
+    """7 thou are 0.178 mm: a grey 7 beside mm would mean another axle."""
+    Shop.objects.filter(pk=owner.shop_id).update(units="mm")
+    client.force_login(owner)
+    page = client.get("/sheets/new?from=works-van").content.decode()
+    low = re.search(r'<input[^>]*name="backlash-low"[^>]*>', page)[0]
+    assert 'placeholder="0.178"' in low
+
+
 @pytest.mark.parametrize(
     ("starter", "has", "has_not"),
     [

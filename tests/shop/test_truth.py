@@ -12,6 +12,7 @@ from django.urls import reverse
 from axle.errors import AxleError
 from axle.measure.parse import parse
 from axle.measure.units import FOOT_POUND, IMPERIAL, INCH_POUND, METRIC, THOU
+from axle.procedure.stations import stations
 from axle.stations.station_state import Status
 from axle.workflow.progress import StepMarkKind
 from shop.jobs import loading
@@ -261,6 +262,11 @@ def test_strip_entry_and_card_name_one_next_thing(client, owner):
     for number in range(411, 419):
         page = words(client.get(f"/jobs/{number}/"))
         assert ("Or read again" in page) <= ("Now do the move" in page)
+        # What is in hand is a step: no card names a reading or a move of a later station.
+        axle = axle_of(number)
+        if not stations()[axle.station].is_measured:
+            assert axle.step.step.title.lower() in page.lower()
+            assert "Next move" not in page
 
 
 # ---- cross-checks

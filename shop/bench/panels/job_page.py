@@ -11,7 +11,7 @@ from django.urls import reverse
 from axle.decision.move import Act, Move
 from axle.measure.units import show
 from axle.procedure.names import StationName
-from axle.procedure.stations import kind_named, stations
+from axle.procedure.stations import kind_named, station_of, stations
 from axle.stations.inspection import VERDICTS, reuse
 from axle.stations.made_up import made_up_titles
 from axle.stations.station_state import Slot, Status
@@ -51,7 +51,7 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
         asked = replace(asked, kind=next((k for k in card["step"].readings if not k.endswith("_run")), ""))
     slot = slot_of(axle, standing, asked) if standing and not outside else None
     move = axle.move
-    now = _now(axle, station, slot, card)
+    now = _now(axle, station, slot)
     may_sign = rules.may(user, Right.SIGN, practice=axle.job.practice)
     return {
         "practice": practice_card(axle, station),
@@ -166,29 +166,39 @@ def _goes_on(axle: JobAxle, station: str) -> dict[str, Any] | None:
     }
 
 
-def _now(axle: JobAxle, station: str, slot: Slot | None, card: dict[str, Any] | None) -> dict[str, Any]:
+def _now(axle: JobAxle, station: str, slot: Slot | None) -> dict[str, Any]:
     """The one thing that is done next: strip, entry and card all take it from here."""
-    bench = reverse("bench", args=[axle.job.number])
-    move = axle.move
     if axle.job.state == Job.State.SIGNED:
         return {"words": "the build sheet is signed"}
-    if station != axle.station:
-        title = stations()[axle.station].title
-        return {
-            "words": f"{title}, when you are done looking here",
-            "link": f"{bench}?station={axle.station}",
-        }
+    bench = reverse("bench", args=[axle.job.number])
+    if not stations()[axle.station].is_measured or axle.station == StationName.SHEET:
+        step = axle.step.step
+        here = station == step.station
+        link = "" if here else f"{bench}?station={step.station}&step={step.step}"
+        return {"words": step.title.lower(), "link": link, "is_step": True}
     practice = practice_card(axle, station)
-    practised = practice is not None and not practice["shows_move"]
-    if move.act in (Act.CHANGE, Act.REPLACE) and not practised:
+    move = axle.move
+    if practice is not None and not practice["shows_move"]:
+        return _reading_now(axle, station, slot)
+    if move.act in (Act.CHANGE, Act.REPLACE):
         return {"words": f"do the move: {move.title.lower()}", "key": "F4", "is_move": True}
-    if slot is not None:
-        kind = kind_named(slot.kind)
-        at = kind.place_words(slot.place, axle.state.places_of(slot.kind))
-        return {"words": f"read {kind.title.lower()}{f', {at}' if at else ''}"}
-    if station == StationName.PATTERN:
-        return {"words": "print, and mark both flanks"}
-    return {"words": card["step"].title.lower() if card else stations()[station].title.lower()}
+    if move.asks:
+        return _reading_now(axle, station, Slot(*move.asks[0]))
+    link = "" if move.station == station else f"{bench}?station={move.station}"
+    return {"words": move.title.lower(), "link": link}
+
+
+def _reading_now(axle: JobAxle, station: str, slot: Slot | None) -> dict[str, Any]:
+    """The reading that is taken next."""
+    if slot is None:
+        return {"words": stations()[axle.station].title.lower()}
+    kind = kind_named(slot.kind)
+    at = kind.place_words(slot.place, axle.state.places_of(slot.kind))
+    there = station_of(slot.kind)
+    bench = reverse("bench", args=[axle.job.number])
+    link = "" if there == station else f"{bench}?station={there}&kind={slot.kind}&place={slot.place}"
+    words = f"read {kind.title.lower()}{f', {at}' if at else ''}"
+    return {"words": words, "link": link, "slot": slot}
 
 
 def _is_left(axle: JobAxle, station: str) -> bool:
