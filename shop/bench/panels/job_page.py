@@ -51,7 +51,7 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
         asked = replace(asked, kind=next((k for k in card["step"].readings if not k.endswith("_run")), ""))
     slot = slot_of(axle, standing, asked) if standing and not outside else None
     move = axle.move
-    now = _now(axle, station, slot)
+    now = _now(axle, station, slot, goes_on=goes_on is not None)
     may_sign = rules.may(user, Right.SIGN, practice=axle.job.practice)
     return {
         "practice": practice_card(axle, station),
@@ -166,12 +166,14 @@ def _goes_on(axle: JobAxle, station: str) -> dict[str, Any] | None:
     }
 
 
-def _now(axle: JobAxle, station: str, slot: Slot | None) -> dict[str, Any]:
+def _now(axle: JobAxle, station: str, slot: Slot | None, *, goes_on: bool) -> dict[str, Any]:
     """The one thing that is done next: strip, entry and card all take it from here."""
     if axle.job.state == Job.State.SIGNED:
         return {"words": "the build sheet is signed"}
     bench = reverse("bench", args=[axle.job.number])
-    if not stations()[axle.station].is_measured or axle.station == StationName.SHEET:
+    # Whoever measures although steps before are open is told of the measuring; the list stays open.
+    measures = stations()[station].is_measured and not goes_on
+    if not measures and not stations()[axle.station].is_measured:
         step = axle.step.step
         here = station == step.station
         link = "" if here else f"{bench}?station={step.station}&step={step.step}"
