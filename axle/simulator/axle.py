@@ -60,6 +60,8 @@ class SimulatedAxle:
         face = self.true_axle.bare - shim if self.true_axle.shim_pushes_in else self.true_axle.bare + shim
         if not self.built.loaded:
             face -= self.true_axle.proud
+        elif self.true_axle.wear is not None:
+            face += self.true_axle.wear.bed_depth
         # What lies between head and cone holds the pinion in; left out, it stands further out.
         return face if self.built.gauging else face + self.true_axle.slinger
 
@@ -81,7 +83,9 @@ class SimulatedAxle:
                 found += built.held(Place.DEPTH) - true_axle.right_pack
             if self._layout.spacer_seat is SpacerSeat.SHOULDER and not built.gauging:
                 found -= true_axle.slinger
-        return found if built.loaded else found + true_axle.proud
+        if not built.loaded:
+            return found + true_axle.proud
+        return found - (true_axle.wear.pinion_bed if true_axle.wear else 0.0)
 
     @property
     def pinion_torque(self) -> float:
@@ -100,7 +104,8 @@ class SimulatedAxle:
     @property
     def carrier_interference(self) -> float:
         """Interference of the carrier pair [mm]; below zero it is play."""
-        return sum(self.sides) - self.true_axle.zero
+        settled = self.true_axle.wear.carrier_bed if self.true_axle.wear and self.built.loaded else 0.0
+        return sum(self.sides) - self.true_axle.zero - settled
 
     @property
     def carrier_torque(self) -> float:

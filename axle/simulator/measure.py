@@ -17,7 +17,9 @@ from axle.errors import AxleError
 from axle.layout import Place
 from axle.procedure.names import KindName
 from axle.simulator.axle import SimulatedAxle
-from axle.simulator.true_axle import spreads
+from axle.simulator.misread import misread
+from axle.simulator.true_axle import figures, spreads
+from axle.simulator.workshop import Wear
 
 # What is read once and has no truth of its own on a simulated axle [mm or N·m]; made up.
 _PLAIN: Final = {
@@ -205,11 +207,13 @@ def read(axle: SimulatedAxle, asked: MeasurementRequest, source: random.Random) 
     :param source: random numbers of the scatter.
     :returns: what is shown, rounded to the instrument's step [mm or N·m].
     :raises AxleError: as :func:`truth`.
-    :source: ``spreads.toml``.
+    :source: ``spreads.toml``; in a world its hands and instruments.
     """
     value, kind, of = truth(axle, asked), asked.kind, spreads()["instruments"]
     if kind in (KindName.TAP_IN, KindName.OLD_MARK):
         return value
+    if axle.true_axle.wear is not None:
+        return _read_by_hand(axle, asked, value, source)
     if kind in _TORQUES:
         return wrench(axle, value, kind, source)
     if kind in _BOLTS:
@@ -222,6 +226,65 @@ def read(axle: SimulatedAxle, asked: MeasurementRequest, source: random.Random) 
     shown = value + source.gauss(0, of["indicator_sigma"]) if value or signed else 0.0
     step = of["indicator_step"]
     return round(shown / step) * step if signed else _stepped(shown, step)
+
+
+def _read_by_hand(
+    axle: SimulatedAxle, asked: MeasurementRequest, value: float, source: random.Random
+) -> float:
+    """As a person of a world reads it, who now and then reads a figure that is not there."""
+    wear = axle.true_axle.wear
+    assert wear is not None
+    shown, step = _shown_to(wear, axle, asked.kind, value, source)
+    if source.random() >= wear.hands.misread_chance:
+        return shown
+    around = asked.kind in ("backlash", "ring_run", "flange_run") and asked.places > 1
+    other = 1 + (asked.place - 1 + source.randint(1, max(asked.places - 1, 1))) % asked.places
+    elsewhere = truth(axle, replace(asked, place=other)) if around else None
+    torque = asked.kind in _TORQUES or asked.kind in _BOLTS
+    return misread(shown, source, torque=torque, dial=asked.kind in _DIALS, elsewhere=elsewhere, step=step)
+
+
+def _shown_to(
+    wear: Wear, axle: SimulatedAxle, kind: str, value: float, source: random.Random
+) -> tuple[float, float]:
+    """What an instrument shows in a hand, and the step it is read to."""
+    hands, of = wear.hands, spreads()["instruments"]
+    if kind in _TORQUES:
+        faulty = axle.true_axle.scatter * axle.pinion_torque if kind != "carrier_torque" else 0.0
+        scatter = math.hypot(hands.torque_std, hands.torque_share * value, faulty)
+        shown = value * (1 + hands.wrench_scale) + hands.wrench_zero + axle.true_axle.wrench_off
+        # Nothing turns at less than nothing: a pair that is loose shows the wrench's own zero at the most.
+        return _stepped(shown + source.gauss(0, scatter), of["wrench_step"]), of["wrench_step"]
+    if kind in _BOLTS:
+        # A bolt is pulled until the wrench shows what is wanted: what is off shows in the bolt, not on the
+        # wrench.
+        shown = value + source.gauss(0, of["bolt_sigma"])
+        return _stepped(shown, of["bolt_step"]), of["bolt_step"]
+    if kind in _FEELERS:
+        # What enters is the thickest blade that the gap and the hand let in.
+        shown = value + hands.feel + source.gauss(0, hands.feel_scatter)
+        return _stepped(shown, of["feeler_step"]), of["feeler_step"]
+    if kind in _MICS:
+        shown = value + hands.mic_zero + source.gauss(0, of["micrometer_sigma"])
+        return _stepped(shown, of["micrometer_step"]), of["micrometer_step"]
+    signed = kind in (KindName.RING_RUN, KindName.FLANGE_RUN)
+    step = of["indicator_step"]
+    moved = value * hands.indicator_share
+    shown = moved + source.gauss(0, hands.indicator_std) if value or signed else 0.0
+    return round(shown / step) * step if signed else _stepped(shown, step), step
+
+
+# What is read on a dial that turns more than once.
+_DIALS: Final = (
+    "backlash",
+    "dial_travel",
+    "bridge_reading",
+    "pinion_end_play",
+    "carrier_end_play",
+    "zero_play",
+    "spacer_backlash",
+    "held_backlash",
+)
 
 
 def wrench(axle: SimulatedAxle, value: float, kind: str, source: random.Random) -> float:
@@ -259,18 +322,22 @@ def _stepped(value: float, step: float) -> float:
     return float(max(round(value / step), 0) * step)
 
 
-def piece_off(axle_seed: int, piece: int, *, miced: bool) -> float:
+def piece_off(axle_seed: int, piece: int, *, miced: bool, wear: Wear | None = None) -> float:
     """What a shim truly holds over its size [mm]: the same whenever the same shim is fitted.
 
     :param axle_seed: the axle's seed.
     :param piece: the shim's key.
     :param miced: whether it was measured rather than read off its label.
-    :source: ``spreads.toml``.
+    :param wear: whose micrometer measured it; that of the bench of practice when left out.
+    :source: ``spreads.toml``; in a world its hands.
 
     >>> piece_off(1, 2, miced=True) == piece_off(1, 2, miced=True)
     True
     """
     sigma = spreads()["instruments"]["piece_miced" if miced else "piece_marked"]
+    if wear is not None and miced:
+        # A micrometer that shows more than there is makes thinner packs of the same figure.
+        return random.Random(axle_seed * 1_000_003 + piece).gauss(-wear.hands.mic_zero, wear.piece_std)
     return random.Random(axle_seed * 1_000_003 + piece).gauss(0, sigma)
 
 
@@ -289,10 +356,16 @@ def patches(
     moved = axle.outlines("drive", place, places)
     shown = pair(axle.true_axle.cut, depth=moved["depth"], ring=moved["ring"])
     names = ("drive", "coast") if axle.true_axle.subject.gears.drive_convex else ("coast", "drive")
-    sigma = spreads()["instruments"]["print_sigma"]
+    sigma, both = spreads()["instruments"]["print_sigma"], (0.0, 0.0)
+    wear = axle.true_axle.wear
+    if wear is not None:
+        hands = wear.hands
+        times = hands.faint_times if source.random() < hands.faint_chance else 1.0
+        sigma, common = hands.print_std * times, hands.print_common_std * times
+        both = hands.eye[0] + source.gauss(0, common), hands.eye[1] + source.gauss(0, common)
     found = {}
     for name, pattern in zip(names, (shown.convex, shown.concave), strict=True):
-        found[name] = _shifted(pattern, source.gauss(0, sigma), source.gauss(0, sigma))
+        found[name] = _shifted(pattern, both[0] + source.gauss(0, sigma), both[1] + source.gauss(0, sigma))
     return {name: found[name] for name in ("drive", "coast")}
 
 
@@ -317,7 +390,7 @@ def first_settings(seed: int, axle: SimulatedAxle, *, preloaded: bool = False) -
     :source: ``spreads.toml``.
     """
     true_axle, source = axle.true_axle, random.Random(seed * 7919 + 11)
-    depth = true_axle.right_pack + source.gauss(0, spreads()["depth"]["guess_sigma"])
+    depth = true_axle.right_pack + source.gauss(0, figures(true_axle.world, "depth")["guess_sigma"])
     lash = source.uniform(*spreads()["backlash"]["first"])
     inside = source.uniform(*spreads()["carrier"]["first_interference"])
     if preloaded:

@@ -23,6 +23,8 @@ from axle.errors import AxleError
 from axle.gearset import GearSet
 from axle.layout import CarrierBy, DepthShim, Layout, PreloadBy, SpacerSeat
 from axle.simulator.fault import Fault
+from axle.simulator.workshop import Shop, Wear, draw_shop, draw_wear
+from axle.simulator.world import World
 
 _THOU: Final = 0.0254
 _CENTRING_ROUNDS: Final = 3
@@ -71,19 +73,34 @@ class Spring:
     :param coefficient: torque at 1 mm of interference [N·m].
     :param power: of the interference [1].
     :param drag: torque that is there without interference [N·m].
+    :param soft: interference that goes into the seats before it loads [mm].
+    :param give: interference at which the case has given way by a third or so [mm]; 0 where it gives none.
     """
 
     coefficient: float
     power: float
     drag: float = 0.0
+    soft: float = 0.0
+    give: float = 0.0
 
     def torque(self, interference: float) -> float:
         """Rotating torque [N·m] at an interference [mm]; below zero it is play."""
-        return float(self.drag + self.coefficient * max(interference, 0.0) ** self.power)
+        return float(self.drag + self.coefficient * self._loads(max(interference, 0.0)) ** self.power)
+
+    def _loads(self, interference: float) -> float:
+        """What of an interference loads the rollers [mm]."""
+        if self.soft and interference:
+            interference = interference**2 / (interference + self.soft)
+        return self.give * math.log1p(interference / self.give) if self.give else interference
 
     def interference(self, torque: float) -> float:
         """Interference [mm] at a torque [N·m]."""
-        return float((max(torque - self.drag, 0.0) / self.coefficient) ** (1 / self.power))
+        loads = (max(torque - self.drag, 0.0) / self.coefficient) ** (1 / self.power)
+        if self.give:
+            loads = self.give * math.expm1(loads / self.give)
+        if self.soft and loads:
+            loads = (loads + math.sqrt(loads**2 + 4 * loads * self.soft)) / 2
+        return float(loads)
 
 
 @dataclass(frozen=True)
@@ -120,6 +137,8 @@ class TrueAxle:
     :param scatter: relative scatter of the pinion's rotating torque.
     :param caps_pinch: torque that swapped caps add at the carrier [N·m].
     :param cut: how the set was truly cut.
+    :param world: in which it is built, or nothing on the bench of practice.
+    :param wear: what the shop does to it, likewise.
     """
 
     subject: Subject
@@ -152,6 +171,8 @@ class TrueAxle:
     scatter: float
     caps_pinch: float
     cut: Cut
+    world: World | None = None
+    wear: Wear | None = None
 
     @property
     def shim_pushes_in(self) -> bool:
@@ -189,14 +210,34 @@ def spreads() -> Mapping[str, Mapping[str, Any]]:
     return read_table(__file__, "spreads.toml", dict[str, dict[str, Any]])
 
 
-def sample_axle(subject: Subject, seed: int, fault: Fault | None = None) -> TrueAxle:
+def figures(world: World | None, group: str) -> Mapping[str, Any]:
+    """Figures of a group: those of ``spreads.toml`` with a world's own over them.
+
+    :param world: or nothing on the bench of practice.
+    :param group: name of the group.
+    :source: ``spreads.toml`` and the world's file.
+    """
+    own = world.groups.get(group, {}) if world else {}
+    return {**spreads().get(group, {}), **own}
+
+
+def sample_axle(
+    subject: Subject,
+    seed: int,
+    fault: Fault | None = None,
+    *,
+    world: World | None = None,
+    shop: Shop | None = None,
+) -> TrueAxle:
     """Draw an axle.
 
     :param subject: what anybody may know of it; lengths [mm].
     :param seed: any whole number; the same one gives the same axle.
     :param fault: what is to be wrong with it.
+    :param world: in which it is built; the bench of practice when left out.
+    :param shop: in whose hands it is; each axle has a shop of its own when left out.
     :raises AxleError: where the gears cannot be computed.
-    :source: ``spreads.toml``.
+    :source: ``spreads.toml``; the world's file.
 
     >>> from axle.layout import CarrierBy, DepthShim, Layout, PreloadBy
     >>> layout = Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD)
@@ -204,11 +245,12 @@ def sample_axle(subject: Subject, seed: int, fault: Fault | None = None) -> True
     True
     """
     source = random.Random(seed)
-    depth, pinion, carrier, lash = (spreads()[name] for name in ("depth", "pinion", "carrier", "backlash"))
+    groups = ("depth", "pinion", "carrier", "backlash")
+    depth, pinion, carrier, lash = (figures(world, name) for name in groups)
     layout = subject.layout
-    cut = _cut(subject, source)
+    cut = _cut(subject, source, figures(world, "cut"))
     per_ring, per_depth = _ratios(cut)
-    scale = 1 + source.gauss(0, spreads()["cut"]["indicator_sigma"])
+    scale = 1 + source.gauss(0, figures(world, "cut")["indicator_sigma"])
     pushes_in = layout.depth_shim is not DepthShim.CARTRIDGE
     right = source.uniform(*depth["right_head" if pushes_in else "right_cartridge"])
     mark = source.randint(-depth["mark_steps"], depth["mark_steps"]) * _THOU
@@ -251,7 +293,34 @@ def sample_axle(subject: Subject, seed: int, fault: Fault | None = None) -> True
         caps_pinch=0.0,
         cut=cut,
     )
+    if world is not None:
+        true_axle = _worn(true_axle, world, shop or draw_shop(world, seed))
     return plant(true_axle, fault, source) if fault is not None else true_axle
+
+
+def _worn(sound: TrueAxle, world: World, shop: Shop) -> TrueAxle:
+    """An axle as its shop's bearings and gauges have it."""
+    wear = draw_wear(world, shop, sound.seed, used=sound.subject.used)
+    source = random.Random(f"gauge {world.name} {sound.seed}")
+    depth = figures(world, "depth")
+    tail = depth["gauge_tail_times"] if source.random() < depth["gauge_tail_chance"] else 1.0
+    share = 0.5 if sound.subject.used else 1.0
+    return replace(
+        sound,
+        gauge_off=sound.gauge_off * tail + wear.hands.gauge_zero,
+        pinion=_worn_spring("pinion", wear, share * wear.pinion_factor, wear.pinion_drag),
+        carrier=_worn_spring("carrier", wear, wear.carrier_factor, wear.carrier_drag),
+        mesh_drag=wear.mesh_drag,
+        world=world,
+        wear=wear,
+    )
+
+
+def _worn_spring(name: str, wear: Wear, factor: float, drag: float) -> Spring:
+    group = spreads()[name]
+    give = wear.give if name == "carrier" else 0.0
+    coefficient = factor * group["torque"] / group["interference"] ** wear.power
+    return Spring(coefficient, wear.power, drag=drag, soft=wear.soft, give=give)
 
 
 def plant(sound: TrueAxle, fault: Fault, source: random.Random) -> TrueAxle:
@@ -309,9 +378,8 @@ def _ratios(made: Cut) -> tuple[float, float]:
     return told["ring"] * heel, told["depth"] * heel
 
 
-def _cut(subject: Subject, source: random.Random) -> Cut:
+def _cut(subject: Subject, source: random.Random, wide: Mapping[str, Any]) -> Cut:
     """The set as it was truly cut: near its family's figures, its patches near the usual middles."""
-    wide = spreads()["cut"]
     centroids = {
         name: tuple(at + source.gauss(0, wide["centre_sigma"]) for at in usual_middles()[name])
         for name in ("drive", "coast")

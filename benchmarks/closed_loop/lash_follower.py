@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from typing import Final
 
 from axle.contact.mark import Flanked
+from axle.contact.patch import Patch
 from axle.decision.move import Act, Move
 from axle.decision.next_move import next_move
 from axle.depth.marks import Mark
@@ -21,8 +22,9 @@ from axle.state.reading import Print, Reading, average_repeats
 from axle.state.settings import Settings
 from axle.stations.station_state import Standing, stand
 from axle.stations.zero_play import sides_are_set
-from benchmarks.closed_loop.bench import Bench
+from benchmarks.closed_loop.bench import Bench, ImpossibleReading
 from benchmarks.closed_loop.shop import LASH_PLACES, Case, drawer
+from benchmarks.closed_loop.told import put_right, told_priors
 
 _MOST: Final = 120
 _FIRST_BITE: Final = 15.0
@@ -44,6 +46,9 @@ class Outcome:
     :param slowest: slowest advice [s].
     :param log: what was done.
     :param planted: the shim that lies went in, where there is one.
+    :param signed: chance that all is in range, as it was said at the signature.
+    :param stop: what it stopped at, in words.
+    :param impossible: readings asked for that nobody can take.
     """
 
     case: Case
@@ -60,16 +65,32 @@ class Outcome:
     times: list[float] = field(default_factory=list)
     log: list[str] = field(default_factory=list)
     planted: bool = True
+    signed: float = 0.0
+    stop: str = ""
+    impossible: int = 0
 
 
-def build(case: Case) -> Outcome:
-    """Build an axle by Lash's word, from the first shim to the signature."""
-    return _Worker(case).work()
+def build(case: Case, *, told: bool = False) -> Outcome:
+    """Build an axle by Lash's word, from the first shim to the signature.
+
+    :param case: the axle.
+    :param told: Lash is told what this axle's hands, instruments and bearings truly are like.
+    """
+    return _Worker(case, told=told).work()
+
+
+def finish(case: Case) -> tuple[Outcome, AxleState]:
+    """Build an axle, and give its state beside the outcome.
+
+    :param case: the axle.
+    """
+    worker = _Worker(case)
+    return worker.work(), worker.state
 
 
 class _Worker(Follower):
-    def __init__(self, case: Case) -> None:
-        self.bench, self.case = Bench(case), case
+    def __init__(self, case: Case, *, told: bool = False) -> None:
+        self.bench, self.case, self.told = Bench(case), case, told
         layout = case.layout
         first = self.bench.first
         self.state = AxleState(
@@ -80,17 +101,21 @@ class _Worker(Follower):
             school=case.school,
             methods={"depth": case.depth_method, "carrier_preload": case.carrier_method},
             old_packs={p: first[p] for p in layout.shim_places},
-            drawer={place: drawer(place) for place in layout.shim_places},
+            drawer={place: drawer(place, case.number) for place in layout.shim_places},
             lash_places=LASH_PLACES,
             stations=case.stations,
+            priors=told_priors(case) if told else case.priors,
         )
         self.order, self.out = 0, Outcome(case)
+        self.taken: list[Reading] = []
 
     def work(self) -> Outcome:
         last = self.follow(_MOST)
         out = self.out
         out.done = last is not None and last.act is Act.SIGN
         out.stopped = last is not None and last.act is Act.LOOK
+        out.stop = f"{last.station}: {last.title}. {' '.join(last.why[:1])}" if last and out.stopped else ""
+        out.signed = (last.probability or 0.0) if last is not None and out.done else 0.0
         out.builds, out.pinions, out.carriers = self.bench.builds, self.bench.pinions, self.bench.carriers
         out.readings, out.wrong = self.bench.readings, self.bench.wrong
         out.right = out.done and not out.wrong
@@ -165,9 +190,25 @@ class _Worker(Follower):
         return slots
 
     def read(self, kind: str, place: int, *, again: bool) -> None:
-        self._take(kind, place, again=again)
+        try:
+            self._take(kind, place, again=again)
+        except ImpossibleReading:
+            # Nobody can take it as the axle stands: the carrier comes out for it, and is another assembly.
+            self.out.impossible += 1
+            self.out.log.append(f"impossible: {kind}")
+            self.bench.part_mesh()
+            self._fitted()
+            self._take(kind, place, again=again, parted=True)
 
-    def _take(self, kind: str, place: int, *, again: bool = False, turned: float | None = None) -> None:
+    def _take(
+        self,
+        kind: str,
+        place: int,
+        *,
+        again: bool = False,
+        turned: float | None = None,
+        parted: bool = False,
+    ) -> None:
         self.order += 1
         how: dict[str, object] = {"again": True} if again else {}
         places = self.state.places_of(kind)
@@ -180,8 +221,12 @@ class _Worker(Follower):
             how["both"] = [one, other]
         else:
             value = self.bench.read(kind, place, places)
+        if self.told:
+            value = put_right(self.case.true_axle, kind, value)
         if turned is not None:
             how["turned"] = turned
+        if parted and has_seal(kind):
+            how["mesh"] = "parted"
         if kind == "backlash":
             how["places"] = LASH_PLACES
         taken = Reading(
@@ -194,16 +239,31 @@ class _Worker(Follower):
             conditions=how,
             step=0.0565 if has_seal(kind) else None,
         )
-        self.state = replace(self.state, readings=average_repeats((*self.state.readings, taken)))
+        self.state = replace(self.state, readings=self._brought_together(taken))
+
+    def _brought_together(self, taken: Reading) -> tuple[Reading, ...]:
+        self.taken.append(taken)
+        return average_repeats(self.taken, [p.order for p in self.state.prints], self.state.priors)
 
     def make_print(self) -> None:
         self.order += 1
-        flanks = {name: Flanked.of(patch) for name, patch in self.bench.mark().items()}
+        flanks = {name: Flanked.of(patch) for name, patch in self._seen().items()}
         number = 1 + sum(1 for p in self.state.prints if p.assembly == self.bench.builds)
         made = Print(
             self.bench.builds, self.order, settings=self.state.settings, flanks=flanks, number=number
         )
         self.state = replace(self.state, prints=(*self.state.prints, made))
+
+    def _seen(self) -> Mapping[str, Patch]:
+        """Patches as they are drawn; without the eye's own error where that is told."""
+        seen, wear = self.bench.mark(), self.case.true_axle.wear
+        if not self.told or wear is None:
+            return seen
+        along, up = wear.hands.eye
+        return {
+            name: Patch(tuple((_on_flank(u - along), _on_flank(v - up)) for u, v in patch.outline))
+            for name, patch in seen.items()
+        }
 
     def tighten(self, move: Move) -> None:
         """Until the play is gone by feel; then as far as is said, read after each bite."""
@@ -211,5 +271,14 @@ class _Worker(Follower):
             turn = self.case.true_axle.slack + 4.0 if not self.bench.turned else _FIRST_BITE
         else:
             turn = move.amount
+        parted = self.bench.in_mesh
+        if parted:
+            # In mesh nobody reads what the nut does to the pinion: the carrier comes out for it.
+            self.bench.part_mesh()
+            self._fitted()
         self.bench.tighten(turn)
-        self._take("pinion_torque", 1, turned=round(turn, 1))
+        self._take("pinion_torque", 1, turned=round(turn, 1), parted=parted)
+
+
+def _on_flank(share: float) -> float:
+    return min(max(share, 0.0), 1.0)

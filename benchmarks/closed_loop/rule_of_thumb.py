@@ -33,7 +33,7 @@ class _Builder:
     def __init__(self, case: Case) -> None:
         self.case, self.bench, self.out = case, Bench(case), Outcome(case)
         self.first = self.bench.first
-        self.steps, self.said = 0, ""
+        self.steps, self.said, self.pinion = 0, "", 0.0
 
     def work(self) -> Outcome:
         self._pinion_in()
@@ -79,7 +79,7 @@ class _Builder:
         step, before = _STEP, 0
         for _ in range(8):
             play = self.bench.read("pinion_end_play", 1, 1)
-            torque = sum(self.bench.both("pinion_torque")) / 2
+            torque = self.pinion = sum(self.bench.both("pinion_torque")) / 2
             side = limits.side(torque)
             if side is RangeSide.IN_RANGE:
                 return
@@ -93,7 +93,7 @@ class _Builder:
     def _bites(self, limits: Range) -> None:
         self.bench.tighten(self.case.true_axle.slack + 4.0)
         for _ in range(40):
-            torque = sum(self.bench.both("pinion_torque")) / 2
+            torque = self.pinion = sum(self.bench.both("pinion_torque")) / 2
             side = limits.side(torque)
             if side is RangeSide.IN_RANGE:
                 return
@@ -167,8 +167,9 @@ class _Builder:
         if play > _FIRST_PLAY:
             return play + 2 * _STEP
         total = sum(self.bench.both("total_torque")) / 2
-        pinion = sum(self.bench.both("pinion_torque")) / 2
-        side = limits.side((total - pinion) * self.case.true_axle.subject.gears.ratio)
+        # In mesh a wrench turns the whole: the pinion's own torque is the one read before the carrier went
+        # in.
+        side = limits.side((total - self.pinion) * self.case.true_axle.subject.gears.ratio)
         return {RangeSide.UNDER: _STEP, RangeSide.OVER: -_STEP}.get(side, 0.0)
 
     def _lash_step(self, smallest: float) -> float:
@@ -202,7 +203,7 @@ class _Builder:
                 packs[place] = (Decimal(str(round(holes * 2) / 2)), None)
                 continue
             asked = Decimal(str(round(value, 5)))
-            found = choose(asked, Decimal("0.0127"), drawer(place))
+            found = choose(asked, Decimal("0.0127"), drawer(place, self.case.number))
             near = found.pack or min(found.nearest, key=lambda p: abs(p.thickness - asked))
             packs[place] = (near.thickness, near)
         changed = any(self.bench.settings.get(p) != v for p, (v, _) in packs.items())

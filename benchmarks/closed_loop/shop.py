@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Final
 
@@ -16,9 +16,14 @@ from axle.shims.pieces import Piece
 from axle.simulator.axle import Limits
 from axle.simulator.fault import Fault
 from axle.simulator.true_axle import Subject, TrueAxle, sample_axle
+from axle.simulator.workshop import Shop
+from axle.simulator.world import world_named
 from axle.spec.sheet import Sheet, spec_value
+from axle.state.priors import Priors
 
 THOU: Final = 0.0254
+# How far shims of one nominal size differ, in thou; from memory.
+_SIZES_DIFFER: Final = 0.2
 # Places around the ring: at four the turns of such pinions nearly coincide, and a bent one hides.
 LASH_PLACES: Final = 6
 PRELOADS: Final = (
@@ -68,6 +73,7 @@ class Case:
     :param school: of the carrier's preload.
     :param carrier_method: how that is read.
     :param preloads: whether both preloads are judged.
+    :param priors: what Lash holds of the shop it comes to.
     """
 
     number: int
@@ -78,6 +84,7 @@ class Case:
     school: str
     carrier_method: str
     preloads: bool
+    priors: Priors = field(default_factory=Priors)
 
     @property
     def stations(self) -> tuple[str, ...]:
@@ -94,8 +101,24 @@ class Case:
         return self.true_axle.subject.layout
 
 
-def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
-    """Draw one axle of the run: every layout comes round in turn, every second one has a gauge."""
+def case(
+    number: int,
+    *,
+    preloads: bool,
+    fault: Fault | None = None,
+    world: str = "",
+    shop: Shop | None = None,
+    priors: Priors | None = None,
+) -> Case:
+    """Draw one axle of the run: every layout comes round in turn, every second one has a gauge.
+
+    :param number: it is drawn from.
+    :param preloads: whether both preloads are judged.
+    :param fault: what is wrong with it.
+    :param world: in which it is built; the bench of practice when left out.
+    :param shop: in whose hands; each axle has a shop of its own when left out.
+    :param priors: what Lash holds of that shop; the starting widths when left out.
+    """
     source = random.Random(number * 101 + 5)
     layout = LAYOUTS[number % len(LAYOUTS)]
     gauge = (number // len(LAYOUTS) + number) % 2 == 0
@@ -147,13 +170,14 @@ def case(number: int, *, preloads: bool, fault: Fault | None = None) -> Case:
     )
     return Case(
         number,
-        sample_axle(subject, number, fault),
+        sample_axle(subject, number, fault, world=world_named(world) if world else None, shop=shop),
         sheet=sheet,
         limits=limits,
         depth_method=depth_method,
         school=school,
         carrier_method=carrier_method,
         preloads=preloads,
+        priors=priors or Priors(),
     )
 
 
@@ -168,8 +192,16 @@ def mm(thou: float) -> Decimal:
     return (Decimal(str(thou)) * Decimal("0.0254")).quantize(Decimal("0.00001"))
 
 
-def drawer(place: Place) -> tuple[Piece, ...]:
-    """Shims as a well-kept drawer has them, mic'd, in thou."""
+def drawer(place: Place, number: int = 0) -> tuple[Piece, ...]:
+    """Shims as a well-kept drawer has them, each mic'd to a tenth of a thou; they differ by two tenths.
+
+    :param place: whose.
+    :param number: of the case.
+    """
+    source = random.Random(f"drawer {number} {place}")
     sizes = [2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 60, 80, 100, 120] * 3
     first = 1000 * (list(Place).index(place) + 1)
-    return tuple(Piece(first + key, mm(size)) for key, size in enumerate(sizes))
+    return tuple(
+        Piece(first + key, mm(round(size + source.gauss(0, _SIZES_DIFFER), 1)))
+        for key, size in enumerate(sizes)
+    )
