@@ -15,7 +15,7 @@ depth is summed over them. A best fit of all at once would lean to small depths 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Final
 
@@ -38,6 +38,11 @@ TRAVEL: Final = (0.22, 0.14)
 _TOGETHER: Final = 0.75
 # Where the ring gear lies when no backlash was read beside a print [mm].
 _RING_UNREAD: Final = 0.08
+# What is common to both flanks moves their middles alike, along and up, in the order (u, v, u, v).
+_ALIKE: Final = np.kron(np.ones((2, 2)), np.eye(2))
+# A print whose middles lie further off all the rest than this, as a root mean square in standard
+# deviations, counts as if it scattered so much more: faint, smeared or badly seen.
+_ODD: Final = 1.7
 # Noise of a flank that was not read: it tells nothing.
 _NOT_READ: Final = 1e3
 
@@ -50,12 +55,14 @@ class PrintObservation:
     :param deeper: δ, how much deeper the pinion stood than it does now [mm].
     :param backlash: b, mean of the places on those settings [mm], or nothing where it was not read.
     :param backlash_std: how far the ring gear at the printed teeth stands from its mean, as backlash [mm].
+    :param common: scatter that both flanks of one print share, share of the flank.
     """
 
     centroids: PatchCentroids
     deeper: float = 0.0
     backlash: float | None = None
     backlash_std: float = 0.012
+    common: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -71,6 +78,7 @@ class Prior:
     :param cut_noise: scatter of the set's own centre, share of the flank, 0 or more.
     :param travel: share by which its patches travel otherwise than the nominal set's, along the flank and
         up it, more than 0.
+    :param eye: how far one eye sees every middle otherwise than it is, share of the flank.
     :raises AxleError: for a spread or a ratio that is not more than 0.
     """
 
@@ -82,6 +90,7 @@ class Prior:
     per_depth: float
     cut_noise: float = CUT_NOISE
     travel: tuple[float, float] = TRAVEL
+    eye: float = 0.0
 
     def __post_init__(self) -> None:
         for what in ("depth_std", "backlash_std", "per_ring"):
@@ -142,6 +151,20 @@ def joint_estimate(item: Cut, before: Prior, prints: tuple[PrintObservation, ...
             backlash_std=before.backlash_std,
             covariance=0.0,
         )
+    found = _summed(item, before, prints)
+    odd = [max(misfit / _ODD, 1.0) for misfit in found.misfits]
+    if len(prints) == 1 or max(odd) == 1.0:
+        return found
+    # Read as if they scattered more; how far off they were is kept.
+    wider = tuple(
+        replace(shown, centroids=replace(shown.centroids, noise=shown.centroids.noise * by))
+        for shown, by in zip(prints, odd, strict=True)
+    )
+    return replace(_summed(item, before, wider), misfits=found.misfits)
+
+
+def _summed(item: Cut, before: Prior, prints: tuple[PrintObservation, ...]) -> JointEstimate:
+    """All prints brought together as they were read."""
     reach = min(max(_DEVIATIONS * before.depth_std, _LEAST), FARTHEST)
     depths = np.linspace(before.depth - reach, before.depth + reach, _DEPTHS)
     rows = [_row(item, before, shown, depths) for shown in prints]
@@ -173,6 +196,8 @@ def _rest_held(before: Prior) -> np.ndarray:
     along, up = before.travel
     spreads = np.array([before.backlash_std, *[max(before.cut_noise, 1e-4)] * 4, along, up, along, up])
     covariance = np.diag(spreads**2)
+    # One eye sees both flanks' middles the same way off, along and up.
+    covariance[1:5, 1:5] += before.eye**2 * _ALIKE
     covariance[6, 8] = covariance[8, 6] = _TOGETHER * up**2
     return np.asarray(np.linalg.inv(covariance))
 
@@ -233,6 +258,7 @@ def _row(item: Cut, before: Prior, shown: PrintObservation, depths: np.ndarray) 
     noise = np.where(centroids.read, np.repeat(centroids.trust, 2) * centroids.noise, _NOT_READ)
     aside = shown.backlash_std / q if known else _RING_UNREAD
     covariance = np.diag(noise**2) + aside**2 * by_ring[:, :, None] * by_ring[:, None, :]
+    covariance = covariance + shown.common**2 * _ALIKE
     values = np.zeros(4)
     values[centroids.read] = centroids.values
     off = np.where(centroids.read, values - right - travelled, 0.0)

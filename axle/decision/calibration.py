@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Final
+from functools import cache
+from typing import Any, Final
 
+from axle.data_file import read_table
 from axle.measure.units import percent
 
 BANDS: Final = 10
@@ -49,6 +51,39 @@ class ReliabilityBin:
         """Whether it held as often as was said: within two standard deviations, or 5 in 100 of many."""
         off = abs(self.share - self.mean)
         return off <= max(2 * self.spread, 0.05 if self.count >= 400 else 0.0)
+
+
+@dataclass(frozen=True)
+class MeasuredWorld:
+    """What the closed loop came to in one simulated world, both preloads judged.
+
+    :param title: of the world.
+    :param axles: built there.
+    :param second: share right at the second assembly, 0 to 1.
+    :param third: at the third.
+    :param falsely: of those called done, not in range.
+    :param stops: stopped though nothing was wrong.
+    """
+
+    title: str
+    axles: int
+    second: float
+    third: float
+    falsely: float
+    stops: float
+
+
+@cache
+def measured_worlds() -> tuple[MeasuredWorld, ...]:
+    """What was measured in each simulated world.
+
+    :source: ``measured.toml``, written by the closed loop.
+
+    >>> measured_worlds()[0].second > 0.5
+    True
+    """
+    rows = read_table(__file__, "measured.toml", dict[str, dict[str, Any]])
+    return tuple(MeasuredWorld(**row) for row in rows.values())
 
 
 def reliability_bins(moves: Iterable[tuple[float, bool]]) -> tuple[ReliabilityBin, ...]:

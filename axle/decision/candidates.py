@@ -30,12 +30,15 @@ from axle.state.axle_state import AxleState
 from axle.state.settings import Settings
 from axle.stations.backlash import backlash_now
 from axle.stations.depth_posterior import FARTHEST, DepthEstimate, depth_posterior
-from axle.stations.pinion_trials import preload_packs, trials_of
+from axle.stations.pinion_trials import preload_packs, trials_of, wanted_pack
+from axle.stations.preload_readings import PINION, knows
 from axle.stations.station_state import Standing, Status
 
 # What touching a part costs, as a chance: a pinion comes out with the carrier before it.
 _PINION: Final = 0.05
 _PART: Final = 0.004
+# A preload pack that reads in range is changed with the depth shim only for so much.
+_PACK_TOO: Final = 0.03
 # A preload that reads in range is left alone for less.
 _RELOAD: Final = 0.03
 # Packs nearer than this to what is fitted are not worth a strip-down [mm].
@@ -83,7 +86,9 @@ class Candidate:
     def worth(self) -> float:
         """Chance that all is in range, less what is touched for it."""
         pinion = bool(self.touched & {Place.DEPTH, Place.PRELOAD})
-        return self.in_range.joint - _PINION * pinion - _PART * len(self.touched) - _RELOAD * self.loads
+        preload = _PACK_TOO * any(s.place is Place.PRELOAD and s.pack is not None for s in self.swaps)
+        touched = _PART * len(self.touched) + _RELOAD * self.loads + preload
+        return self.in_range.joint - _PINION * pinion - touched
 
 
 def candidates(
@@ -220,9 +225,9 @@ def _asked(
     if place is Place.DEPTH and held is not None:
         wanted = float(state.setting(place)) - state.layout.depth_sign * held.error
         return Decimal(str(round(wanted, 5)))
-    limits, curve = state.preload_range(), trials_of(_with(state, depth)).curve
-    if place is Place.PRELOAD and limits is not None and curve is not None:
-        return Decimal(str(round(state.layout.preload_sign * curve.setting_for(limits.aim), 5)))
+    limits, there = state.preload_range(), _with(state, depth)
+    if place is Place.PRELOAD and limits is not None and knows(there, PINION):
+        return wanted_pack(there, limits)
     return None
 
 

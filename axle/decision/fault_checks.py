@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import replace
 from typing import Final
 
 from axle.decision.faults import FaultName, Inconsistency
 from axle.layout import Place
 from axle.measure.range import RangeSide
+from axle.measure.repeats import CRITICAL_RANGE, MOST
 from axle.measure.units import Dimension, Display
-from axle.preload.curve import CARRIER_SLOPE, PINION_SLOPE, Curve, Slope, Trial, torque_at
-from axle.preload.trials import contradictions
+from axle.preload.joint import Shows
 from axle.procedure.names import KindName, StationName
 from axle.procedure.stations import station_of
 from axle.state.axle_state import AxleState
 from axle.state.kept import kept
-from axle.state.reading import Reading
+from axle.state.reading import Reading, repeatability_of
 from axle.stations.backlash import (
     OwnMove,
     backlash_around,
@@ -26,21 +24,39 @@ from axle.stations.backlash import (
     learned_ratios,
     own_moves,
 )
-from axle.stations.carrier_preload import interference_now
-from axle.stations.carrier_torque import carrier_torque, carrier_trials, torque_curve
+from axle.stations.carrier_torque import carrier_torque, carrier_trials
 from axle.stations.depth_posterior import APART, DepthEstimate, depth_posterior, prints_here
+from axle.stations.mesh import why_not_readable
+from axle.stations.method import is_present
 from axle.stations.pattern import read_print
 from axle.stations.pinion_trials import trials_of
+from axle.stations.preload_readings import (
+    CARRIER,
+    PINION,
+    comings_together,
+    knows,
+    pair_readings,
+    pairs_of,
+    torque_spread,
+)
 from axle.stations.result import signed
+from axle.stations.zero_play import sides_are_set
 
 # The worst print further off all the rest than this, as a root mean square in standard deviations.
 _ODD_PRINT: Final = 2.6
 # A wrench whose two ways differ by more than this does not zero: a whole in·lb either side [N·m].
 _NOT_ZERO: Final = 0.17
-# A torque that reads so much otherwise the second time, as a share of it: scatter, or something moved.
-_SCATTERS: Final = 0.12
-# Standard deviations of a slope beyond which bearings are not sound.
-_STEEP: Final = 3.5
+# Standard deviations beyond which a slope, or a drag, is not that of sound bearings; beyond which a pair
+# settled further than bearings do; and of a reading off all the others.
+_STEEP: Final = 3.3
+# A carrier that turns so much harder than usual is doubted, and that much harder stops the work: caps that
+# are swapped pinch, and a look at their marks costs a minute.
+_HARD: Final = 1.6
+_TOO_HARD: Final = 2.2
+_SETTLED_FAR: Final = 2.5
+# So many trials and more are wanted before one that lies off them stops the work: of two either may be
+# wrong.
+_TO_STOP: Final = 2
 # A pinion shallower than the gauge or any old pack allows by this [mm] lacks a slinger.
 _SLINGER: Final = 0.28
 _MARKED: Final = 0.05
@@ -48,9 +64,7 @@ _MARKED: Final = 0.05
 _LAST_WORD: Final = 0.15
 # Sleeves spent one after the other that are nobody's hand.
 _SPENT: Final = 2
-# A trial further off its curve than so many standard deviations and so large a share is none of them.
 _FAR_OFF: Final = 4.0
-_FAR_SHARE: Final = 0.3
 # Of what is due, so much at the least a backlash moves where the cups follow their adjusters.
 _FOLLOWS: Final = 0.35
 # What of a backlash spread the ring gear's own runout does not explain [mm].
@@ -192,16 +206,16 @@ def _pinion(state: AxleState, display: Display) -> Inconsistency | None:
     newest = state.latest(KindName.PINION_TORQUE)
     if newest is None or newest.torque_conditions.seal:
         return None
-    fell = _moved_while_read(newest, display)
-    if fell is not None:
-        return Inconsistency(StationName.PINION_PRELOAD, *fell)
+    scatters = _scatters(state, newest, display)
+    if scatters is not None:
+        return scatters
     if not state.layout.has_preload_pack:
-        return _sleeves(state)
+        spent = _sleeves(state)
+        return spent or _settled_far(state, PINION)
     trials = trials_of(state)
     if trials.curve is None:
         return None
-    odd = _odd(trials.used, trials.curve, PINION_SLOPE)
-    again = (("pinion_torque", 1),) if newest.count == 1 else ()
+    odd = _off_the_others(state, Shows.PINION_TORQUE)
     if odd:
         keys = (
             FaultName.DRY_BEARING,
@@ -209,11 +223,81 @@ def _pinion(state: AxleState, display: Display) -> Inconsistency | None:
             FaultName.UNSEATED_CUP,
             FaultName.WRENCH_NOT_ZERO,
         )
-        return Inconsistency(StationName.PINION_PRELOAD, odd, fault_hypotheses=keys, again=again)
-    steep = _steepness(trials.curve, PINION_SLOPE)
-    if any(t.torque for t in trials.used) and abs(steep) > _STEEP:
-        return Inconsistency(StationName.PINION_PRELOAD, *_steep_words(steep, "pinion"), again)
-    return None
+        return Inconsistency(
+            StationName.PINION_PRELOAD,
+            odd,
+            fault_hypotheses=keys,
+            again=_if_once(state, newest),
+            stops=len(trials.used) > _TO_STOP,
+        )
+    steep = _steepness(state, PINION)
+    if abs(steep) > _STEEP and sum(1 for t in trials.used if t.torque) > 1:
+        found = _steep_words(steep, "pinion")
+        return Inconsistency(StationName.PINION_PRELOAD, *found, _if_once(state, newest))
+    return _settled_far(state, PINION)
+
+
+def _if_once(state: AxleState, reading: Reading) -> tuple[tuple[str, int], ...]:
+    """The reading again, where it was taken once and can be taken as the axle stands."""
+    if reading.count > 1 or not _can_be_read_again(state, reading):
+        return ()
+    return ((reading.kind, reading.place),)
+
+
+def _scatters(state: AxleState, reading: Reading, display: Display) -> Inconsistency | None:
+    """A torque that does not come back, however often it is read."""
+    apart = CRITICAL_RANGE[2] * repeatability_of(reading, state.priors)
+    moved = not reading.values and abs(reading.discrepancy) > apart
+    if not (reading.disagrees or reading.scatters or moved):
+        return None
+    by = display.show(abs(reading.discrepancy), Dimension.TORQUE)
+    way = "less" if reading.discrepancy < 0 else "more"
+    words = (
+        f"It read {by} {display.torque.symbol} {way} when it was read again, {reading.count} times in all."
+    )
+    again: tuple[tuple[str, int], ...] = ()
+    if reading.disagrees and reading.count < MOST and _can_be_read_again(state, reading):
+        again = ((reading.kind, reading.place),)
+    # A cup that comes home, or bearings that settle, let the torque fall; dirt lets it rise.
+    keys = (FaultName.DRY_BEARING, FaultName.UNSEATED_CUP)
+    keys = keys[::-1] if reading.discrepancy < 0 else keys
+    stops = not again and (reading.scatters or moved)
+    return Inconsistency(station_of(reading.kind), words, keys, again, stops=stops)
+
+
+def _off_the_others(state: AxleState, shows: Shows) -> str:
+    """Why a torque of this coming together cannot belong with everything else; nothing where it can.
+
+    What was read before it came apart cannot be read again: it counts for less, and stops nobody.
+    """
+    now = comings_together(state)[1]
+    left = [
+        (abs(residual), residual)
+        for read, residual in zip(pair_readings(state), pairs_of(state).residuals, strict=False)
+        if read.shows is shows
+        and (not read.of_pinion or read.stack == now.stack)
+        and (not read.of_carrier or read.sides == now.sides)
+    ]
+    most, residual = max(left, default=(0.0, 0.0))
+    if most < _FAR_OFF:
+        return ""
+    return (
+        f"One reading is {'tighter' if residual > 0 else 'looser'} than the others allow: look for dirt, a "
+        "seal left in, a nut not at its torque or a piece left out."
+    )
+
+
+def _settled_far(state: AxleState, which: int) -> Inconsistency | None:
+    """A pair that lost far more at first load than bearings settle."""
+    pairs, total = pairs_of(state), state.latest(KindName.TOTAL_TORQUE)
+    if not comings_together(state)[1].loaded or total is None or total.count < 2:
+        return None
+    if pairs.in_its_deviations(which, "bed") < _SETTLED_FAR:
+        return None
+    part = "carrier" if which else "pinion"
+    words = f"The {part}'s preload fell at first load by far more than bearings settle."
+    station = StationName.CARRIER_PRELOAD if which else StationName.PINION_PRELOAD
+    return Inconsistency(station, words, (FaultName.UNSEATED_CUP, FaultName.MISLABELLED_SHIM))
 
 
 def _sleeves(state: AxleState) -> Inconsistency | None:
@@ -237,44 +321,9 @@ def _sleeves(state: AxleState) -> Inconsistency | None:
     )
 
 
-def _moved_while_read(reading: Reading, display: Display) -> tuple[str, tuple[FaultName, ...]] | None:
-    """A torque that reads otherwise the second time on the same packs."""
-    least = max(_SCATTERS * reading.value, 3 * (reading.step or 0.0565), 0.2)
-    if abs(reading.discrepancy) < least:
-        return None
-    by = display.show(abs(reading.discrepancy), Dimension.TORQUE)
-    fell = reading.discrepancy < 0
-    words = f"It read {by} {display.torque.symbol} {'less' if fell else 'more'} when it was read again."
-    keys = (
-        (FaultName.UNSEATED_CUP, FaultName.DRY_BEARING)
-        if fell
-        else (FaultName.DRY_BEARING, FaultName.UNSEATED_CUP)
-    )
-    return words, keys
-
-
-def _odd(trials: Sequence[Trial], curve: Curve, prior: Slope) -> str:
-    """Why trials cannot all be right: a tighter pack that reads looser, or one far off all the rest."""
-    turned = next((w for w in contradictions(trials, curve, prior) if w.startswith("Two trials")), "")
-    for trial in trials:
-        if trial.torque is None or trial.std is None:
-            continue
-        due = curve.torque(trial.setting)
-        if abs(trial.torque - due) > max(_FAR_OFF * trial.std, _FAR_SHARE * due):
-            high = "tighter" if trial.torque > due else "looser"
-            return (
-                f"One trial reads {high} than the others allow: look for dirt, a seal left in, a nut not "
-                "at its torque or a piece left out."
-            )
-    # Torques no further apart than they scatter turn nothing round.
-    torques = [t.torque for t in trials if t.torque is not None]
-    scatter = _FAR_OFF * max((t.std or 0.0 for t in trials), default=0.0)
-    alike = bool(torques) and max(torques) - min(torques) <= scatter
-    return "" if alike else turned
-
-
-def _steepness(curve: Curve, prior: Slope) -> float:
-    return math.log(curve.coefficient / prior.coefficient) / math.log(prior.factor)
+def _steepness(state: AxleState, which: int) -> float:
+    """How much steeper a pair turns than is usual, in standard deviations of what is usual."""
+    return pairs_of(state).in_its_deviations(which, "slope")
 
 
 def _steep_words(steep: float, part: str) -> tuple[str, tuple[FaultName, ...]]:
@@ -290,37 +339,39 @@ def _steep_words(steep: float, part: str) -> tuple[str, tuple[FaultName, ...]]:
 
 
 def _carrier(state: AxleState, display: Display) -> Inconsistency | None:
-    total = state.latest(KindName.TOTAL_TORQUE)
-    if total is not None:
-        fell = _moved_while_read(total, display)
-        if fell is not None:
-            return Inconsistency(StationName.CARRIER_PRELOAD, *fell)
-    found, curve, trials = carrier_torque(state), torque_curve(state), carrier_trials(state)
+    found = carrier_torque(state)
     if found is None:
         return None
-    torque, std, behind = found
-    again = ((behind[0].kind, 1),) if behind[0].count == 1 else ()
-    if torque < -3 * std:
+    torque, _, behind = found
+    scatters = _scatters(state, behind[0], display)
+    if scatters is not None:
+        return scatters
+    again = tuple(ask for reading in behind for ask in _if_once(state, reading))
+    together, alike = comings_together(state)[0], len(behind) == 2
+    # Read on both sides of a load, the difference is what bearings settle: it says nothing of a fault.
+    alike = alike and together[behind[0].order].loaded == together[behind[-1].order].loaded
+    spread = math.hypot(*(torque_spread(t, state.priors) for t in behind)) * state.gears.ratio
+    if alike and torque < -3 * spread:
         words = "The pinion alone drags more than the whole axle does: one of the two is wrong."
-        return Inconsistency(
-            StationName.CARRIER_PRELOAD,
-            words,
-            fault_hypotheses=(FaultName.UNSEATED_CUP, FaultName.DRY_BEARING, FaultName.WRENCH_NOT_ZERO),
-            again=again,
-        )
-    pinched = _by_interference(state, trials)
-    if pinched is not None:
-        return replace(pinched, again=again)
-    if curve is None:
+        keys = (FaultName.UNSEATED_CUP, FaultName.DRY_BEARING, FaultName.WRENCH_NOT_ZERO)
+        return Inconsistency(StationName.CARRIER_PRELOAD, words, fault_hypotheses=keys, again=again)
+    if not knows(state, CARRIER):
         return None
-    odd = _odd(trials, curve, CARRIER_SLOPE)
-    if odd and len(trials) > 1:
-        keys = (FaultName.SWAPPED_CAPS, FaultName.MISLABELLED_SHIM, FaultName.UNSEATED_CUP)
-        return Inconsistency(StationName.CARRIER_PRELOAD, odd, fault_hypotheses=keys, again=again)
-    steep = _steepness(curve, CARRIER_SLOPE)
-    if abs(steep) > _STEEP:
+    pairs = pairs_of(state)
+    steep, drags = _steepness(state, CARRIER), pairs.in_its_deviations(CARRIER, "mesh")
+    hard = max(steep, drags)
+    if hard > _HARD:
+        words = "The carrier turns far harder than its packs, so far over zero play, make it."
+        caps = (FaultName.SWAPPED_CAPS, FaultName.DRY_BEARING)
+        return Inconsistency(StationName.CARRIER_PRELOAD, words, caps, again, stops=hard > _TOO_HARD)
+    odd = _off_the_others(state, Shows.TOTAL_TORQUE) or _off_the_others(state, Shows.CARRIER_TORQUE)
+    if odd:
+        others = (FaultName.SWAPPED_CAPS, FaultName.MISLABELLED_SHIM, FaultName.UNSEATED_CUP)
+        stops = len(carrier_trials(state)) > _TO_STOP
+        return Inconsistency(StationName.CARRIER_PRELOAD, odd, others, again, stops=stops)
+    if steep < -_STEEP:
         return Inconsistency(StationName.CARRIER_PRELOAD, *_steep_words(steep, "carrier"), again)
-    return None
+    return _settled_far(state, CARRIER)
 
 
 def _bent(state: AxleState, display: Display) -> Inconsistency | None:
@@ -331,6 +382,9 @@ def _bent(state: AxleState, display: Display) -> Inconsistency | None:
         return None
     if is_locked(around.smallest):
         return None  # how tight the tightest place is nobody knows: the spread is none
+    read = state.around(KindName.BACKLASH)
+    ends = (around.tight_place, max(around.places, key=lambda place: around.places[place]))
+    again = tuple(("backlash", place) for place in ends if place in read and read[place].count < 2)
     explained = learned_ratios(state).ratios.per_ring * runout.value if runout else 0.0
     if runout is None or around.variation <= explained + _UNEXPLAINED:
         return None
@@ -338,47 +392,46 @@ def _bent(state: AxleState, display: Display) -> Inconsistency | None:
         f"The backlash varies by {display.show(around.variation)} {display.length.symbol} around the ring; "
         f"its runout explains {display.show(explained)}."
     )
-    return Inconsistency(StationName.BACKLASH, words, (FaultName.BENT_PINION, FaultName.SWAPPED_CAPS))
+    return Inconsistency(
+        StationName.BACKLASH, words, (FaultName.BENT_PINION, FaultName.SWAPPED_CAPS), again
+    )
 
 
 def _zero(state: AxleState, display: Display) -> Inconsistency | None:
-    """A wrench that shows one torque one way and another the other: its zero, or bearings that scatter."""
-    for kind in ("pinion_torque", "total_torque"):
+    """A wrench that shows one torque one way and another the other: its zero, or bearings that scatter.
+
+    One reading of several that does so is misread, and says nothing of the wrench.
+    """
+    for kind in (KindName.PINION_TORQUE, KindName.TOTAL_TORQUE):
         newest = state.latest(kind)
-        if newest is None or not newest.offs or max(abs(off) for off in newest.offs) < _NOT_ZERO:
+        if newest is None or not newest.offs:
             continue
-        by = display.show(max(abs(off) for off in newest.offs), Dimension.TORQUE)
-        words = f"One way reads {by} {display.torque.symbol} more than the mean of both."
-        if len(newest.offs) == 1:
-            asks = ((kind, 1),)
-            return Inconsistency(
-                station_of(kind),
-                words,
-                fault_hypotheses=(FaultName.WRENCH_NOT_ZERO, FaultName.DRY_BEARING),
-                again=asks,
-                stops=False,
-            )
-        if max(newest.offs) - min(newest.offs) > _NOT_ZERO and min(map(abs, newest.offs)) < _NOT_ZERO:
+        offs = sorted(newest.offs, key=abs)
+        most, second = abs(offs[-1]), abs(offs[-2]) if len(offs) > 1 else 0.0
+        if most < _NOT_ZERO:
+            continue
+        by = f"{display.show(most, Dimension.TORQUE)} {display.torque.symbol}"
+        words = f"One way reads {by} more than the mean of both."
+        again = _both_ways_again(state, newest) if len(offs) < MOST else ()
+        keys = (FaultName.WRENCH_NOT_ZERO, FaultName.DRY_BEARING)
+        if len(offs) == 1 or (second < _NOT_ZERO and len(offs) == 2):
+            if again:
+                return Inconsistency(station_of(kind), words, keys, again, stops=False)
+            continue
+        if second >= _NOT_ZERO and offs[-1] * offs[-2] < 0:
             words = "Read both ways and again, the torque does not come back: it scatters."
-            return Inconsistency(
-                StationName.PINION_PRELOAD, words, (FaultName.DRY_BEARING, FaultName.WRENCH_NOT_ZERO)
-            )
+            return Inconsistency(station_of(kind), words, keys[::-1], again)
     return None
 
 
-def _by_interference(state: AxleState, trials: Sequence[Trial]) -> Inconsistency | None:
-    """A torque of the carrier that the interference, where it is known, does not explain."""
-    known, newest = interference_now(state), trials[-1] if trials else None
-    if known is None or newest is None or newest.torque is None:
-        return None
-    at, u, _ = known
-    torque, std = newest.torque, newest.std or 0.0
-    due = torque_at(at, CARRIER_SLOPE.coefficient)
-    per = torque_at(max(at, 0.0) + 0.01, CARRIER_SLOPE.coefficient) - due
-    spread = math.hypot(due * math.log(CARRIER_SLOPE.factor), per / 0.01 * u, std, 0.1)
-    if torque < due + _STEEP * spread:
-        return None
-    words = "The carrier turns far harder than its packs, so far over zero play, make it."
-    return Inconsistency(
-        StationName.CARRIER_PRELOAD, words, (FaultName.SWAPPED_CAPS, FaultName.DRY_BEARING)
-    )
+def _both_ways_again(state: AxleState, reading: Reading) -> tuple[tuple[str, int], ...]:
+    """The torque once more both ways; in mesh the whole's, which shows the wrench's zero as well."""
+    if _can_be_read_again(state, reading):
+        return ((reading.kind, reading.place),)
+    total = state.latest(KindName.TOTAL_TORQUE)
+    twice = total is not None and total.order > reading.order and len(total.offs) > 1
+    return ((KindName.TOTAL_TORQUE, 1),) if sides_are_set(state) and not twice else ()
+
+
+def _can_be_read_again(state: AxleState, reading: Reading) -> bool:
+    return is_present(reading, state) and not why_not_readable(reading.kind, state, {})

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from decimal import Decimal
 from typing import Final
+
+import numpy as np
 
 from axle.decision.carrier.plan import too_large
 from axle.decision.move import Move, Swap
@@ -14,19 +15,17 @@ from axle.decision.probability import in_range_probabilities, predict_backlash
 from axle.layout import Place, PreloadBy
 from axle.measure.range import Range
 from axle.measure.units import THOU, Display
-from axle.preload.curve import Curve
 from axle.procedure.names import StationName
 from axle.shims.choose import to_order
 from axle.shims.pieces import THICKEST_PACK
 from axle.spec.limits import BacklashRule
 from axle.state.axle_state import AxleState
 from axle.state.settings import Settings
-from axle.stations.carrier_preload import BY_HAND, interference_now, wanted_interference
-from axle.stations.carrier_torque import torque_curve
+from axle.stations.carrier_preload import BY_HAND, wanted_interference
 from axle.stations.depth_posterior import depth_posterior
 from axle.stations.method import chosen_method
-from axle.stations.pinion_trials import trials_of
-from axle.stations.zero_play import deeper_between, interference_setting, sides_are_set
+from axle.stations.preload_readings import CARRIER, PINION, interference_draws, knows, torque_draws
+from axle.stations.zero_play import deeper_between, sides_are_set
 
 # A change that is less sure than this to put all in range is no move, where the drawer is to blame.
 _HOPELESS: Final = 0.01
@@ -189,31 +188,28 @@ def _depth(state: AxleState, after: Settings) -> float | None:
 
 def _pinion(state: AxleState, after: Settings) -> float | None:
     limits = state.preload_range()
-    if limits is None or not state.layout.has_preload_pack:
+    if limits is None or not state.layout.has_preload_pack or not knows(state, PINION):
         return None
-    curve = trials_of(replace(state, settings=after)).curve
-    if curve is None:
-        return None
-    setting = state.layout.preload_sign * float(after.get(Place.PRELOAD, Decimal(0)))
-    return limits.miss(_reads(curve, setting)) / _half(limits)
+    return _of_pair(state, PINION, after, limits)
 
 
 def _carrier(state: AxleState, after: Settings) -> float | None:
-    if chosen_method(state, StationName.CARRIER_PRELOAD).name in BY_HAND or not sides_are_set(state, after):
+    if chosen_method(state, StationName.CARRIER_PRELOAD).name in BY_HAND:
         return None
-    wanted, known = wanted_interference(state), interference_now(state)
-    change = interference_setting(state, after) - interference_setting(state, state.settings)
-    if wanted is not None and known is not None:
-        return wanted.limits.miss((known[0] + change) * wanted.kept) / _half(wanted.limits)
-    limits, curve = state.sheet.range("carrier_preload"), torque_curve(state)
-    if limits is None or curve is None:
+    if not sides_are_set(state, after) or not knows(state, CARRIER):
         return None
-    return limits.miss(_reads(curve, interference_setting(state, after))) / _half(limits)
+    wanted, limits = wanted_interference(state), state.sheet.range("carrier_preload")
+    if wanted is not None:
+        at = float(np.median(interference_draws(state, CARRIER, after))) * wanted.kept
+        return wanted.limits.miss(at) / _half(wanted.limits)
+    return None if limits is None else _of_pair(state, CARRIER, after, limits)
 
 
-def _reads(curve: Curve, setting: float) -> float:
-    """Torque at a setting; below zero play it goes on falling, so that more play is worse."""
-    return curve.torque(setting) + min(setting - curve.zero, 0.0) * _PAST_ZERO
+def _of_pair(state: AxleState, which: int, after: Settings, limits: Range) -> float:
+    """A pair's torque; below zero play it goes on falling, so that more play is worse."""
+    torque = float(np.median(torque_draws(state, which, after)))
+    play = min(float(np.median(interference_draws(state, which, after))), 0.0)
+    return limits.miss(torque + play * _PAST_ZERO) / _half(limits)
 
 
 def _backlash(state: AxleState, after: Settings) -> float | None:

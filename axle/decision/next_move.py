@@ -6,20 +6,26 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Final
 
+from axle.decision.before_mesh import before_mesh
 from axle.decision.carrier.by_hand import before_the_pull, last_size
 from axle.decision.carrier.explain import turning_order
 from axle.decision.carrier.first_packs import carrier_move, first_packs_move
+from axle.decision.carrier.loose import drag_of_mesh
 from axle.decision.depth_move import depth_move, set_depth
 from axle.decision.faults import FaultName
 from axle.decision.forecast import is_better, nothing_nearer, starts_well
 from axle.decision.move import Act, Move, look
 from axle.decision.pack_swap import CLOSE, place_words
 from axle.decision.pinion_preload import carried_preload, preload_move, start_preload
-from axle.decision.policy import assembled_policy
+from axle.decision.policy import assembled_policy, unsigned
+from axle.decision.probability import in_range_probabilities
+from axle.decision.read_twice import read_twice
+from axle.decision.remeasure import before_load
 from axle.decision.ring_first import ring_first
 from axle.decision.two_measures import ask_the_other
+from axle.decision.value_of_information import with_the_mesh_parted
 from axle.layout import Place
-from axle.measure.units import IMPERIAL, Display
+from axle.measure.units import IMPERIAL, Display, percent
 from axle.procedure.names import KindName, StationName
 from axle.procedure.stations import kind_named
 from axle.state.axle_state import AxleState
@@ -77,20 +83,43 @@ def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing
     standing = standings[station]
     if standing.is_done:
         return Move.done("Signed: print the build sheet", station)
-    judged = _half_built(state, display, station) or assembled_policy(state, display, standings)
+    twice = read_twice(state, standings, station, display)
+    move = _of_station(state, display, standings, station)
+    if twice is None:
+        return move
+    if move.act is Act.READ and move.asks and move.asks[0][0] == twice.asks[0][0]:
+        return move  # it is read again anyway, and that says why
+    # What is read once more never hides the change that could be made on what was read so far.
+    change = move.ready_change
+    return replace(twice, then=change, why=(*twice.why, *(change.why if change else ())))
+
+
+def _of_station(
+    state: AxleState, display: Display, standings: Mapping[str, Standing], station: str
+) -> Move:
+    """The move at the station in hand, were nothing read again first."""
+    standing = standings[station]
+    judged = (
+        _half_built(state, display, station)
+        or (drag_of_mesh(state) if station == StationName.CARRIER_PRELOAD else None)
+        or _of_pinion_alone(state, display, standings)
+        or assembled_policy(state, display, standings)
+    )
     if judged is not None:
-        return judged
+        return before_load(state, judged)
     if station == StationName.SHEET:
         return Move.sign(
             "Sign the build sheet",
             station,
-            why=("Every station is in range or signed with a reason.",),
+            why=("Every station is in range or signed with a reason.", *_how_sure(state, standings)),
+            probability=unsigned(in_range_probabilities(state), standings).joint,
         )
     first = first_packs_move(state, display, standing) if station == StationName.CARRIER_PRELOAD else None
     if first is not None and (not standing.missing or standing.method.name not in ("feelers", "gaps")):
         return first if starts_well(first) else nothing_nearer(state, first, display)
     if standing.missing and not _change_is_due(standing):
-        return _before_reading(state, display, standing) or _read(standing, state, display)
+        read = _before_reading(state, display, standing) or _read(standing, state, display)
+        return before_load(state, read)
     if standing.result is not None and standing.result.outcome is Outcome.READ_TORQUE:
         return _torque_instead(state, standing)
     movers = {
@@ -102,6 +131,35 @@ def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing
     }
     mover = movers.get(station)
     return _never_worse(state, mover(state, display, standings), display) if mover else look(standing)
+
+
+def _how_sure(state: AxleState, standings: Mapping[str, Standing]) -> tuple[str, ...]:
+    """The chance that all is truly in range, as it is said beside the signature."""
+    now = unsigned(in_range_probabilities(state), standings)
+    if not now.parts:
+        return ()
+    least = min(now.parts, key=lambda name: now.parts[name])
+    words = f"By everything that was read it is {percent(now.joint)} sure that all of it is truly in range"
+    line = f"{words}; {least.replace('_', ' ')} is the least sure, with {percent(now.parts[least])}."
+    if now.joint >= state.sign_at:
+        return (line,)
+    told = with_the_mesh_parted(state, now)
+    if told is None:
+        return line, "It is under the shop's limit, and nothing that can still be read would settle it."
+    asked, price = told
+    return line, (
+        f"It is under the shop's limit. What would settle it with {percent(asked.resolution_probability)}: "
+        f"the pinion's own torque with the mesh parted, about {price:.0f} min of work; backlash and "
+        f"pattern "
+        "are read again after it."
+    )
+
+
+def _of_pinion_alone(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move | None:
+    """What of the pinion is read or set before the carrier goes in, once its station is past."""
+    if "pinion_preload" in state.not_part:
+        return None
+    return before_mesh(state, display, standings)
 
 
 def _within_scope(state: AxleState, display: Display, move: Move) -> Move:

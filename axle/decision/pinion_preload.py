@@ -12,7 +12,9 @@ from axle.measure.range import Range
 from axle.measure.units import Dimension, Display, percent, show
 from axle.preload.bites import BiteVerdict, NextBite
 from axle.procedure.names import KindName, StationName
+from axle.procedure.stations import kind_named
 from axle.state.axle_state import AxleState
+from axle.stations.mesh import is_in_mesh
 from axle.stations.pinion_preload import bite_for, bites_of
 from axle.stations.pinion_trials import (
     PreloadPack,
@@ -21,6 +23,7 @@ from axle.stations.pinion_trials import (
     preload_packs,
     preload_start,
     trials_of,
+    wanted_pack,
 )
 from axle.stations.result import aim_words
 from axle.stations.station_state import Standing
@@ -130,10 +133,14 @@ def preload_move(state: AxleState, display: Display, standings: Mapping[str, Sta
     if trials.curve is None:
         return look(standing)
     why = (*standing.result.why, *_trial_words(trials, limits, state, display))
-    if trials.contradictions and len(trials.used) < 4:
+    if trials.contradictions and trials.readings[-1].count == 1:
         # A pack made from readings that cannot both be right is an assembly lost.
-        return Move.look(
-            "Read this pack again", StationName.PINION_PRELOAD, why=why, notes=trials.contradictions
+        return Move.read(
+            f"Read again: {kind_named(trials.readings[-1].kind).title.lower()}",
+            StationName.PINION_PRELOAD,
+            asks=((trials.readings[-1].kind, 1),),
+            why=(*trials.contradictions, *why),
+            again=True,
         )
     packs = preload_packs(state, trials, limits)
     best = next((p for p in packs if p.pack.thickness != state.setting(Place.PRELOAD)), None)
@@ -143,7 +150,7 @@ def preload_move(state: AxleState, display: Display, standings: Mapping[str, Sta
         return Move.look(
             "No nearer preload pack in the drawer", StationName.PINION_PRELOAD, why=why, notes=tuple(notes)
         )
-    wanted = Decimal(str(round(state.layout.preload_sign * trials.curve.setting_for(limits.aim), 5)))
+    wanted = wanted_pack(state, limits)
     swap = Swap(
         Place.PRELOAD, state.setting(Place.PRELOAD), after=best.pack.thickness, pack=best.pack, asked=wanted
     )
@@ -167,7 +174,7 @@ def _trial_words(trials: Trials, limits: Range, state: AxleState, display: Displ
     count, curve = len(trials.used), trials.curve
     words = []
     if curve is not None:
-        wanted = state.layout.preload_sign * curve.setting_for(limits.aim)
+        wanted = float(wanted_pack(state, limits))
         how = ", slope from usual bearings" if count == 1 else ", fitted"
         words = [
             f"{count} trial{'s' if count > 1 else ''}; torque follows interference to the power 10/9{how}.",
@@ -190,6 +197,8 @@ def _lean(pack: PreloadPack) -> str:
 
 def _sleeve_move(state: AxleState, display: Display, standing: Standing, limits: Range) -> Move:
     why = standing.result.why if standing.result else ()
+    if is_in_mesh(state):
+        why = ("The carrier comes out first: in mesh nobody reads what the nut does to the pinion.", *why)
     bite, log = bite_for(state), bites_of(state)
     if bite is None:
         return Move.tighten(

@@ -11,10 +11,16 @@ from axle.decision.best_change import best_change
 from axle.decision.candidates import SET, Candidate, candidates, is_due
 from axle.decision.costs import minutes, reading_minutes
 from axle.decision.fault_checks import inconsistencies
-from axle.decision.faults import fault_move
+from axle.decision.faults import Inconsistency, fault_move
 from axle.decision.move import Act, Move
 from axle.decision.probability import InRange, in_range_probabilities
-from axle.decision.remeasure import last_check, recheck_outlier, recheck_variation, reduce_variance
+from axle.decision.remeasure import (
+    last_check,
+    recheck_outlier,
+    recheck_place,
+    recheck_variation,
+    reduce_variance,
+)
 from axle.decision.value_of_information import BestMeasurement, best_measurement
 from axle.layout import Place
 from axle.measure.units import Display, percent
@@ -28,11 +34,14 @@ from axle.stations.result import Outcome
 from axle.stations.station_state import Standing, Status, in_hand
 from axle.stations.zero_play import sides_are_set
 
-# Less sure than this of the whole nobody signs while a change would be surer by so much. A first build is
+# Under the chance at which it may be signed a change is made that is surer by so much. A first build is
 # meant to be changed once; after that a strip-down wants a better reason.
-_SURE: Final = 0.97
 _GAIN_FIRST: Final = 0.05
 _GAIN: Final = 0.12
+# And whatever the doubt is, a change has to take so much of it away: else it is as doubtful as before.
+_OF_THE_DOUBT: Final = 0.4
+# What a reading has to settle at the least to be asked for before a signature that is not sure.
+_LAST_WORTH: Final = 0.03
 # What else is in range is so sure before one question is worth a reading of its own.
 _REST: Final = 0.6
 _ASKED: Final = 0.1
@@ -55,6 +64,9 @@ def assembled_policy(state: AxleState, display: Display, standings: Mapping[str,
     """
     if in_hand(standings) == StationName.SHEET and standings[StationName.SHEET].is_done:
         return None
+    odd = recheck_place(state)
+    if odd is not None:
+        return odd
     wide = _spread_alone(state, standings)
     if wide is not None and not inconsistencies(state, display):
         return recheck_variation(state, wide)
@@ -67,11 +79,17 @@ def assembled_policy(state: AxleState, display: Display, standings: Mapping[str,
     if stopped is not None:
         return _with_change(state, display, standings, stopped)
     if all(standings[name].is_done for name in SET if name in standings):
-        return _settle(state, display, standings)
-    move = _change(state, display, standings) if is_due(standings) else None
-    # What does not fit and does not stop the work is named beside the move.
-    doubts = tuple(trouble.words for trouble in found)
-    return replace(move, notes=(*move.notes, *doubts)) if move is not None and doubts else move
+        return _with_doubts(_settle(state, display, standings), found)
+    return _with_doubts(_change(state, display, standings) if is_due(standings) else None, found)
+
+
+def _with_doubts(move: Move | None, found: tuple[Inconsistency, ...]) -> Move | None:
+    """What does not fit and does not stop the work is named beside the move."""
+    if move is None or not found:
+        return move
+    named = tuple(key for trouble in found for key in trouble.fault_hypotheses)
+    words = tuple(trouble.words for trouble in found)
+    return replace(move, notes=(*move.notes, *words), faults=(*move.faults, *named))
 
 
 def _with_change(
@@ -134,9 +152,11 @@ def _change(state: AxleState, display: Display, standings: Mapping[str, Standing
     found = candidates(state, display, standings)
     move = best_change(state, display, standings=standings, station=_worst(standings, now), found=found)
     first = _first(state, standings, now, found[0])
-    if first is None:
+    if first is None or (first.act is Act.PRINT and move.act is not Act.CHANGE):
         return move
-    return replace(first, then=move if move.act is Act.CHANGE else None)
+    if move.act is not Act.CHANGE:
+        return first
+    return replace(first, then=move, why=(*first.why, *move.why))
 
 
 def _first(
@@ -146,7 +166,7 @@ def _first(
     places = {swap.place for swap in best.swaps}
     if _print_first(state, standings, now, places):
         return _print_too(standings)
-    asked = best_measurement(state, depth_posterior(state), _unsigned(now, standings))
+    asked = best_measurement(state, depth_posterior(state), unsigned(now, standings))
     if asked is not None and _rest_is_fine(asked, now) and _pays(state, asked, places):
         return _read_again(asked, now)
     after = state.settings.changed(best.changes)
@@ -167,32 +187,45 @@ def _pays(state: AxleState, asked: BestMeasurement, places: set[Place]) -> bool:
 
 def _settle(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move | None:
     """Every reading is in range: whether the axle is surely so, and if not, what would make it."""
-    now = in_range_probabilities(state)
-    asked = best_measurement(state, depth_posterior(state), _unsigned(now, standings))
+    now = unsigned(in_range_probabilities(state), standings)
+    held = depth_posterior(state)
+    asked = best_measurement(state, held, now)
     if asked is not None:
         return _read_again(asked, now)
     last = last_check(state)
     if last is not None:
         return last
-    if _unsigned(now, standings).joint >= _SURE:
+    if now.joint >= state.sign_at:
         return None
     found = candidates(state, display, standings)
-    gain = _GAIN_FIRST if state.assembly == 1 else _GAIN
-    if not found[0].swaps or found[0].in_range.joint - now.joint < gain:
-        return None
-    move = best_change(state, display, standings=standings, station=_worst(standings, now), found=found)
-    if move.act is not Act.CHANGE:
+    gain = max(_GAIN_FIRST if state.assembly == 1 else _GAIN, _OF_THE_DOUBT * (1 - now.joint))
+    change = None
+    if found[0].swaps and found[0].in_range.joint - now.joint >= gain:
+        change = best_change(
+            state, display, standings=standings, station=_worst(standings, now), found=found
+        )
+    # Under the limit nobody signs before the one reading is taken that would settle it, while there is one.
+    asked = best_measurement(state, held, now, least=_LAST_WORTH)
+    if asked is not None:
+        move = _read_again(asked, now)
+        return replace(move, then=change if change is not None and change.act is Act.CHANGE else None)
+    if change is None or change.act is not Act.CHANGE:
         return None
     note = f"Every reading is in range, but it is only {percent(now.joint)} sure that the axle is."
-    return replace(move, notes=(note, *move.notes))
+    return replace(change, notes=(note, *change.notes))
 
 
-def _unsigned(now: InRange, standings: Mapping[str, Standing]) -> InRange:
-    """Chances without the stations that somebody signed for out of range."""
+def unsigned(now: InRange, standings: Mapping[str, Standing]) -> InRange:
+    """Chances without the stations that somebody signed for out of range.
+
+    :param now: chances by station.
+    :param standings: where the axle stands.
+    :source: common practice: a deviation that is signed for is nobody's question any more.
+    """
     signed = {name for name, s in standings.items() if s.signature is not None and s.signature.deviation}
     if "pattern" in signed:
         signed.add("depth")
-    return replace(now, parts={name: part for name, part in now.parts.items() if name not in signed})
+    return now.without(signed)
 
 
 def _print_first(

@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import replace
 from typing import Final
 
+import numpy as np
+
 from axle.decision.costs import weight
-from axle.decision.move import Move
+from axle.decision.move import Act, Move
 from axle.decision.probability import InRange, depth_probability, in_range_probabilities
 from axle.decision.value_of_information import MOST_PRINTS, MOST_READINGS
+from axle.measure.repeats import MOST
+from axle.measure.uncertainty import rectangular
 from axle.measure.units import percent
 from axle.procedure.names import KindName, StationName
 from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named, station_of
 from axle.state.axle_state import AxleState
+from axle.state.priors import Quantity
 from axle.state.reading import Reading
 from axle.state.settings import Settings
-from axle.stations.backlash import backlash_now
+from axle.stations.backlash import BACKLASH_STEP, backlash_now
+from axle.stations.carrier_preload import wanted_interference
 from axle.stations.depth_posterior import depth_posterior, prints_here
+from axle.stations.mesh import why_not_readable
+from axle.stations.preload_readings import comings_together
 from axle.stations.station_state import Standing
+from axle.stations.zero_play import sides_are_set
 
 # A planned move surer than this is not sharpened; a reading is worth its minute from this gain on, and
 # after so many of one kind no more.
@@ -28,6 +38,13 @@ _WORTH: Final = 0.012
 _MOST: Final = 3
 # Likelier than this to be in range, a reading that is out is doubted.
 _LIKELY: Final = 0.6
+# A place so many standard deviations off the wave of the others is read again; with fewer places there is
+# no wave.
+_OFF_THE_WAVE: Final = 3.3
+_LEAST_PLACES: Final = 5
+_TWICE: Final = 0.3
+# However far the spread is over, its ends are read so often.
+_ENDS_TWICE: Final = 2
 # What two readings of backlash may differ by scatter alone [mm]: nine tenths of a thou.
 _SCATTER: Final = 0.0235
 
@@ -50,6 +67,7 @@ def recheck_outlier(state: AxleState, standings: Mapping[str, Standing], now: In
         if standing is None or standing.is_done or now.parts.get(station, 0.0) < _LIKELY:
             continue
         read = [t for t in state.readings if t.kind in of and _holds(state, t) and t.count < MOST_READINGS]
+        read = [t for t in read if not why_not_readable(t.kind, state, {})]
         if not read or (station == StationName.PINION_PRELOAD and not state.layout.has_preload_pack):
             continue
         newest, lash = max(read, key=lambda t: t.order), backlash_now(state)
@@ -79,6 +97,8 @@ def reduce_variance(state: AxleState, after: Settings, planned: float) -> Move |
         if newest is None or newest.count >= _MOST or not _holds(state, newest):
             continue
         if kind == KindName.PINION_TORQUE and not state.layout.has_preload_pack:
+            continue
+        if why_not_readable(kind, state, {}):
             continue
         told = tuple(replace(t, count=t.count + 2) if t is newest else t for t in state.readings)
         gains.append((in_range_probabilities(replace(state, readings=told), after).joint - planned, kind))
@@ -113,47 +133,141 @@ def _by_prints(state: AxleState, after: Settings, planned: float) -> float:
 
 
 def recheck_variation(state: AxleState, over: float) -> Move | None:
-    """The tightest and the loosest place once more, where the spread is over by no more than scatter.
+    """The tightest and the loosest place once more, where the spread is over.
 
     :param state: the axle.
     :param over: by how much the spread is over [mm].
-    :returns: nothing where it is clearly over, or was read often enough: that is runout.
-    :source: scatter of two readings, from memory.
+    :returns: nothing where both were read twice and it is clearly over, or often enough: that is runout.
+    :source: common practice: a stop is preceded by a fresh reading.
     """
     lash = backlash_now(state)
-    if lash is None or over > _SCATTER:
+    if lash is None:
         return None
     places = lash.around.places
+    most = MOST_READINGS if over <= _SCATTER else _ENDS_TWICE
     ends = (lash.around.tight_place, max(places, key=lambda place: places[place]))
     read = state.around(KindName.BACKLASH)
-    asks = tuple(("backlash", p) for p in ends if p in read and read[p].count < MOST_READINGS)
+    asks = tuple(("backlash", p) for p in ends if p in read and read[p].count < most)
     if not asks:
         return None
     why = (
-        "The spread is over by no more than two readings scatter: the tightest and the loosest place "
-        "once more, before anybody looks for runout.",
+        "The spread is over: the tightest and the loosest place once more, before anybody looks for "
+        "runout.",
     )
     return Move.read("Read again: backlash", StationName.BACKLASH, why=why, asks=asks, again=True)
 
 
-def last_check(state: AxleState) -> Move | None:
-    """The rotating torque once more after the print was loaded: a cup that was not home shows now.
+def recheck_place(state: AxleState) -> Move | None:
+    """A place of the backlash that does not lie on the wave of all the others, read once: it is read again.
+
+    Runout of gear and flange comes once a turn of the ring gear, so readings around it lie on one wave.
 
     :param state: the axle.
-    :returns: nothing before a print, without a torque of the whole, or once it was read again.
-    :source: common practice.
+    :returns: nothing with fewer than five places, or where each lies on the wave or was read again.
+    :source: least squares; residual of a place against the wave through the others at 3.3 standard
+        deviations.
     """
-    total = state.latest(KindName.TOTAL_TORQUE)
-    newest = max(state.prints, key=lambda p: p.order, default=None)
-    if newest is None or state.latest(KindName.PINION_TORQUE) is None:
+    lash = backlash_now(state)
+    if lash is None or lash.is_locked:
         return None
-    held = total is not None and _holds(state, total)
-    if total is not None and held and (newest.order < total.order or total.count > 1):
+    read, places = state.around(KindName.BACKLASH), lash.around.places
+    disagree = [p for p in places if p in read and read[p].disagrees and read[p].count < MOST]
+    odd = disagree or [p for p in odd_places(places, state) if p in read and read[p].count == 1]
+    if not odd:
         return None
     why = (
-        "The print was loaded since. A cup that was not home gives way under load, and the torque falls.",
+        f"Place {odd[0]} does not fit the other places: runout comes once a turn, and what does not lie "
+        f"on that "
+        "wave is first of all a figure misread.",
     )
-    move = _again("total_torque", 1, "carrier_preload", why)
+    return _again("backlash", odd[0], StationName.BACKLASH, why)
+
+
+def odd_places(places: Mapping[int, float], state: AxleState) -> list[int]:
+    """Places that lie off the wave through the others, the furthest first.
+
+    :param places: backlash by place, evenly around the ring gear [mm].
+    :param state: the axle.
+    :source: least squares with the place left out (its residual over one less its leverage).
+    """
+    count = state.lash_places
+    if len(places) < count or count < _LEAST_PLACES:
+        return []
+    at = np.array(sorted(places))
+    angle = 2 * np.pi * (at - 1) / count
+    wave = np.column_stack([np.ones(count), np.cos(angle), np.sin(angle)])
+    read = np.array([places[int(p)] for p in at])
+    hat = wave @ np.linalg.pinv(wave)
+    left = np.diag(1 - hat)
+    residual = (read - hat @ read) / np.maximum(left, 1e-9)
+    amplitude = float(np.ptp(hat @ read)) / 2
+    once = math.hypot(state.priors.centre(Quantity.INDICATOR_SCATTER), rectangular(BACKLASH_STEP))
+    # What comes twice a turn is a share of what comes once.
+    std = np.sqrt(once**2 / left + (_TWICE * amplitude) ** 2)
+    off = np.abs(residual) / std
+    return [int(at[n]) for n in np.argsort(-off) if off[n] > _OFF_THE_WAVE]
+
+
+def before_load(state: AxleState, move: Move) -> Move:
+    """A print loads the axle: what bearings lose then only shows where the torque was read before.
+
+    :param state: the axle.
+    :param move: the next one.
+    :returns: the torque of the whole first, twice, before the first print; else the same move.
+    :source: common practice: bearings settle at first load.
+    """
+    if move.act is not Act.PRINT or comings_together(state)[1].loaded or not sides_are_set(state):
+        return move
+    pinion, total = state.latest(KindName.PINION_TORQUE), state.latest(KindName.TOTAL_TORQUE)
+    if pinion is None or pinion.torque_conditions.seal or not _is_judged(state):
+        return move
+    there = total is not None and _holds(state, total)
+    if there and total is not None and total.count >= _wanted_totals(state):
+        return move
+    why = (
+        "The print is the first load, and bearings settle under it: the torque before and after it tells "
+        "how much "
+        "preload they lose.",
+    )
+    again = _again("total_torque", 1, StationName.CARRIER_PRELOAD, why)
+    again = replace(again, then=move.then, notes=move.notes if move.then else ())
+    if there:
+        return again
+    title = "Read the rotating torque of the whole, before the first load"
+    return replace(again, title=title, again=False)
+
+
+def _wanted_totals(state: AxleState) -> int:
+    """How often the whole is read before the first load: twice where the carrier is judged by it."""
+    return (
+        2 if state.sheet.range("carrier_preload") is not None and wanted_interference(state) is None else 1
+    )
+
+
+def _is_judged(state: AxleState) -> bool:
+    """Whether a preload of this job is held to a torque."""
+    pinion = "pinion_preload" not in state.not_part and state.preload_range() is not None
+    return pinion or state.sheet.range("carrier_preload") is not None
+
+
+def last_check(state: AxleState) -> Move | None:
+    """The rotating torque once more after the print was loaded: what settled, or was not home, shows now.
+
+    :param state: the axle.
+    :returns: nothing before a print, without a torque of the pinion, or once it was read since that load.
+    :source: common practice.
+    """
+    total, newest = (
+        state.latest(KindName.TOTAL_TORQUE),
+        max(state.prints, key=lambda p: p.order, default=None),
+    )
+    if newest is None or state.latest(KindName.PINION_TORQUE) is None or not _is_judged(state):
+        return None
+    held = total is not None and _holds(state, total)
+    if total is not None and held and comings_together(state)[0][total.order].loaded:
+        return None
+    why = ("The print was loaded since: bearings settle, and a cup not home gives way; the torque falls.",)
+    move = _again("total_torque", 1, StationName.CARRIER_PRELOAD, why)
     if not held:
         return replace(move, title="Read the rotating torque of the whole, as the last check", again=False)
     return replace(move, title="Read the rotating torque once more, as the last check")

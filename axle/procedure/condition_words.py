@@ -10,6 +10,11 @@ FIGURE_WORDS: Final = {"running": "running", "breakaway": "breakaway peak"}
 NUT_WORDS: Final = {"final": "final nut", "used": "old nut", "set_up": "set-up nut"}
 SLEEVE_WORDS: Final = {"in": "sleeve in", "out": "without the sleeve"}
 BOUND_WORDS: Final = {"": "as read", "over": "more than that", "under": "less than that"}
+MESH_WORDS: Final = {
+    "": "carrier in mesh",
+    "parted": "mesh parted for it",
+    "before": "read before the carrier went in",
+}
 INDICATOR_WORDS: Final = {"plunger": "plunger", "lever": "lever"}
 STANCE_WORDS: Final = {
     "along": "in line with the motion",

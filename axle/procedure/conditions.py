@@ -14,6 +14,7 @@ from axle.procedure.condition_words import (
     CAPS_WORDS,
     FIGURE_WORDS,
     INDICATOR_WORDS,
+    MESH_WORDS,
     NUT_WORDS,
     OIL_WORDS,
     PUSHED_WORDS,
@@ -51,6 +52,8 @@ class TorqueConditions:
     :param turned: how far the nut was turned since the reading before [degrees], or nothing.
     :param both: the two figures of a reading taken both ways [N·m], or nothing.
     :param again: it repeats the reading before it, and their mean counts.
+    :param mesh: "parted" where the mesh was parted for it, "before" where it was read before the carrier
+        went in, else "".
     """
 
     seal: bool = False
@@ -64,6 +67,7 @@ class TorqueConditions:
     turned: float | None = None
     both: list[float] | None = None
     again: bool = False
+    mesh: str = ""
 
     def __post_init__(self) -> None:
         if not isinstance(self.seal, bool):
@@ -77,6 +81,7 @@ class TorqueConditions:
             ("nut", NUT_WORDS),
             ("sleeve", SLEEVE_WORDS),
             ("bound", BOUND_WORDS),
+            ("mesh", MESH_WORDS),
         ):
             value = getattr(self, name)
             if value not in words:
@@ -263,10 +268,13 @@ def conditions_of(kind: str, given: Mapping[str, Any]) -> Conditions | None:
     """
     shape = next((shape for kinds, shape in _SHAPES if kind in kinds), None)
     known = set(shape.__dataclass_fields__) if shape else set()
-    unknown = sorted(set(given) - known)
+    # Whatever is read can be read again.
+    unknown = sorted(set(given) - known - {"again"})
     if unknown:
         raise AxleError("condition", given=f"“{unknown[0]}”", wanted="one that this reading has")
-    return shape(**given) if shape else None
+    if not isinstance(given.get("again", False), bool):
+        raise AxleError("read again", given=f"“{str(given['again'])[:20]}”", wanted="yes or no")
+    return shape(**{name: value for name, value in given.items() if name in known}) if shape else None
 
 
 def checked(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
@@ -282,11 +290,14 @@ def checked(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
     {}
     """
     conditions = conditions_of(kind, given)
-    if conditions is None:
-        return {}
+    told = {} if conditions is None else asdict(conditions)
     # A reading that repeats none says nothing of it.
-    told = {name: value for name, value in asdict(conditions).items() if value is not None}
-    silent = {"again": False, "sleeve": "in", "bound": ""}
+    told = {
+        name: value
+        for name, value in (told | {"again": given.get("again", False)}).items()
+        if value is not None
+    }
+    silent = {"again": False, "sleeve": "in", "bound": "", "mesh": ""}
     return {name: value for name, value in told.items() if name not in silent or value != silent[name]}
 
 

@@ -7,6 +7,7 @@ from axle.procedure.condition_words import (
     ATTITUDE_WORDS,
     BOUND_WORDS,
     FIGURE_WORDS,
+    MESH_WORDS,
     NUT_WORDS,
     OIL_WORDS,
     PUSHED_WORDS,
@@ -82,6 +83,7 @@ def words_of(conditions: Conditions | None, bolts: Unit = BOLT_NEWTON_METRE) -> 
         ("nut", NUT_WORDS),
         ("sleeve", SLEEVE_WORDS),
         ("bound", BOUND_WORDS),
+        ("mesh", MESH_WORDS),
     ):
         if getattr(conditions, name) != getattr(usual, name):
             lines.append(words[getattr(conditions, name)])

@@ -44,6 +44,8 @@ class ReadingKind:
     :param keeps: whether it outlives a change of the packs, since it tells where zero play lies.
     :param grades: words of a judgement; its value is the number of the word, from 1.
     :param peak: whether an instrument may hold its maximum.
+    :param mesh: "closed" where pinion and ring gear have to be in mesh, "parted" where not, else "".
+    :param twice: whether it decides a pack that is dear to change, so that it is read twice.
     :param hints: (facts, how to take it where they hold), the first that holds instead of ``hint``.
     """
 
@@ -67,6 +69,8 @@ class ReadingKind:
     keeps: bool = False
     grades: tuple[str, ...] = ()
     peak: bool = False
+    mesh: str = ""
+    twice: bool = False
     hints: tuple[tuple[Condition, str], ...] = ()
 
     def hint_on(self, layout: Layout) -> str:
@@ -215,6 +219,8 @@ def reading_kinds() -> Mapping[str, ReadingKind]:
             keeps=row.get("keeps", False),
             grades=tuple(row.get("grades", ())),
             peak=row.get("peak", False),
+            mesh=row.get("mesh", ""),
+            twice=row.get("twice", False),
             hints=tuple(
                 (condition_from(name, other["where"]), other["hint"]) for other in row.get("else", ())
             ),

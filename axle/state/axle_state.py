@@ -17,10 +17,14 @@ from axle.measure.range import Range
 from axle.procedure.stations import kind_named
 from axle.shims.pieces import Piece
 from axle.spec.sheet import Sheet
+from axle.state.priors import Priors
 from axle.state.reading import Print, Reading, Run, Signature
 from axle.state.settings import Settings
 
 _UNMARKED: Final = Mark()
+_STARTING: Final = Priors()
+# Under this chance that all is in range a reading comes before the signature; a shop sets its own.
+SIGN_AT: Final = 0.95
 
 
 @dataclass(frozen=True)
@@ -62,6 +66,8 @@ class AxleState:
     :param fixed: places that the job does not change.
     :param finished_ratios: backlash per ring gear movement of the shop's finished jobs on this layout, each
         with its standard uncertainty [1].
+    :param priors: what is held of hands, instruments and parts before the job shows its own.
+    :param sign_at: chance that all is in range under which a reading comes before the signature.
     """
 
     layout: Layout
@@ -98,6 +104,8 @@ class AxleState:
     spacer_kit: bool = False
     not_part: frozenset[str] = frozenset()
     fixed: frozenset[Place] = frozenset()
+    priors: Priors = _STARTING
+    sign_at: float = SIGN_AT
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "settings", Settings.of(self.settings))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from bisect import bisect_left
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -10,9 +12,13 @@ from typing import Any, Final
 from axle.contact.mark import Flanked
 from axle.contact.print_conditions import Making
 from axle.layout import Place
-from axle.procedure.conditions import BacklashConditions, TorqueConditions, conditions_of
-from axle.procedure.names import KindName
+from axle.measure.repeats import LENGTH_SLIPS, TORQUE_SLIPS, brought_together
+from axle.measure.uncertainty import rectangular
+from axle.measure.units import Dimension
+from axle.procedure.conditions import BacklashConditions, TorqueConditions, conditions_of, is_feeler
+from axle.procedure.stations import kind_named
 from axle.runout import Runout, read_around
+from axle.state.priors import Priors, Quantity
 from axle.state.settings import Settings
 
 
@@ -56,6 +62,9 @@ class Run:
 
 
 _USUAL: Final = Making()
+_STARTING: Final = Priors()
+# Step between two blades of a set of feelers [mm]: a thou.
+_BLADES: Final = 0.0254
 
 
 @dataclass(frozen=True)
@@ -75,6 +84,11 @@ class Reading:
     :param count: readings it is the mean of.
     :param offs: half of what each of them, read both ways, showed one way more than the other [N·m].
     :param discrepancy: largest difference between one of them and the mean of those before it, signed.
+    :param values: all of them, as they were read, oldest first; the one where there is one.
+    :param std: standard deviation of what they come to where they disagree [mm or N·m], else 0.
+    :param disagrees: they differ by more than such readings do, and one more is wanted.
+    :param scatters: they do so however often they are read.
+    :param humps: what they may be of where they disagree, as (value, chance), the likeliest first.
     """
 
     kind: str
@@ -90,6 +104,11 @@ class Reading:
     count: int = 1
     discrepancy: float = 0.0
     offs: tuple[float, ...] = ()
+    values: tuple[float, ...] = ()
+    std: float = 0.0
+    disagrees: bool = False
+    scatters: bool = False
+    humps: tuple[tuple[float, float], ...] = ()
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "settings", Settings.of(self.settings))
@@ -151,41 +170,88 @@ class Signature:
         object.__setattr__(self, "settings", Settings.of(self.settings))
 
 
-def average_repeats(taken: Iterable[Reading]) -> tuple[Reading, ...]:
+def average_repeats(
+    taken: Iterable[Reading], loads: Iterable[int] = (), priors: Priors = _STARTING
+) -> tuple[Reading, ...]:
     """Bring readings that were read again on purpose together with those they repeat.
 
-    A reading marked "again" counts with the one before it of its kind and place, on the same settings:
-    their mean stands for both, in the place in time of the newer.
+    A reading marked "again" counts with those before it of its kind and place, on the same settings: what
+    they come to stands for all of them, in the place in time of the newest. What was read before a load and
+    after it is not brought together: bearings settle.
 
     :param taken: valid readings [mm or N·m].
+    :param loads: when the axle was loaded: orders of its prints.
+    :param priors: what is held of hands and instruments.
     :returns: as many or fewer, by time.
-    :source: mean of repeated readings; its spread falls with the root of their number.
+    :source: :func:`axle.measure.repeats.brought_together`.
     """
     found: dict[tuple[str, int], list[Reading]] = {}
+    loaded = sorted(loads)
     for reading in sorted(taken, key=lambda t: t.order):
         chain = found.setdefault((reading.kind, reading.place), [])
         last = chain[-1] if chain else None
-        if last is not None and reading.conditions.get("again") and last.settings == reading.settings:
-            count, off = last.count + 1, reading.value - last.value
-            mean = last.value + off / count
-            if reading.kind == KindName.BACKLASH and abs(off) > _NO_SCATTER:
-                mean = reading.value
-            apart = max(last.discrepancy, off, key=abs)
-            how = {name: value for name, value in reading.conditions.items() if name != "again"}
-            offs = (*last.offs, *_off(reading))
-            chain[-1] = replace(
-                reading, value=mean, count=count, discrepancy=apart, conditions=how, offs=offs
-            )
+        same = last is not None and last.settings == reading.settings and last.assembly == reading.assembly
+        if (
+            last is not None
+            and same
+            and reading.conditions.get("again")
+            and bisect_left(loaded, last.order) == bisect_left(loaded, reading.order)
+        ):
+            chain[-1] = _with_one_more(last, reading, priors)
         else:
-            chain.append(replace(reading, offs=reading.offs or _off(reading)))
+            own = reading.values or (reading.value,)
+            chain.append(replace(reading, offs=reading.offs or _off(reading), values=own))
     return tuple(sorted((t for chain in found.values() for t in chain), key=lambda t: t.order))
+
+
+# What a reading that is taken again says nothing of: the nut stands where it stood.
+_OF_THE_NUT: Final = ("turned", "nut_torque")
+
+
+def _with_one_more(last: Reading, reading: Reading, priors: Priors) -> Reading:
+    """A reading with those that it repeats."""
+    values = (*last.values, reading.value)
+    is_torque = kind_named(reading.kind).dimension is Dimension.TORQUE
+    once = repeatability_of(reading, priors)
+    told = brought_together(values, once, TORQUE_SLIPS if is_torque else LENGTH_SLIPS)
+    kept = {name: last.conditions[name] for name in _OF_THE_NUT if name in last.conditions}
+    # Two that disagree: what is read last is what came home after a tap, until one more tells.
+    value = reading.value if len(values) == 2 and not told.agrees else told.value
+    how = kept | {name: value for name, value in reading.conditions.items() if name != "again"}
+    return replace(
+        reading,
+        value=value,
+        count=len(values),
+        discrepancy=max(last.discrepancy, reading.value - last.value, key=abs),
+        conditions=how,
+        offs=(*last.offs, *_off(reading)),
+        values=values,
+        std=0.0 if told.agrees else told.std,
+        disagrees=told.wants_more,
+        scatters=told.scatters,
+        humps=() if told.agrees else tuple((hump.value, hump.probability) for hump in told.humps),
+    )
+
+
+def repeatability_of(reading: Reading, priors: Priors = _STARTING) -> float:
+    """Standard deviation of repeatability of one reading of a kind [mm or N·m].
+
+    :param reading: of that kind.
+    :param priors: what is held of hands and instruments.
+    :source: ``priors.toml``; the instrument's step.
+    """
+    kind = kind_named(reading.kind)
+    step = rectangular(reading.step or kind.step)
+    if kind.dimension is Dimension.TORQUE:
+        share = priors.centre(Quantity.TORQUE_SHARE) * reading.value
+        turnings = 2 if reading.conditions.get("both") else 1
+        scatter = priors.centre(Quantity.TORQUE_SCATTER)
+        return math.hypot(step, scatter, share) / math.sqrt(turnings)
+    if is_feeler(reading.kind):
+        return math.hypot(rectangular(_BLADES), priors.centre(Quantity.FEELER_SCATTER))
+    return math.hypot(step, priors.centre(Quantity.INDICATOR_SCATTER))
 
 
 def _off(reading: Reading) -> tuple[float, ...]:
     both = reading.conditions.get("both")
     return ((both[0] - both[1]) / 2,) if both else ()
-
-
-# Two readings of backlash on one setting further apart than this [mm] are no scatter: a cup came home, or
-# one was misread. The newer one counts then. 1 thou, common practice.
-_NO_SCATTER: Final = 0.0254

@@ -24,6 +24,8 @@ from axle.state.reading import Reading
 from axle.state.settings import Settings
 from axle.stations.zero_play import carrier_seat, deeper_between, per_hole, thread_known
 
+# Step of an indicator that nobody named [mm].
+BACKLASH_STEP: Final = 0.0127
 # What a reading repeats to beside its step [mm], from memory.
 _REPEATS: Final = 0.006
 # An adjuster of unknown thread: what a hole is worth in backlash [mm], 2 to 4 thou by common practice, and
@@ -277,7 +279,7 @@ def _own_move(
         return None
     opened = [correct_for_indicator(state, b)[0] - correct_for_indicator(state, a)[0] for a, b in pairs]
     std = max(correct_for_indicator(state, t)[1] for pair in pairs for t in pair)
-    step = max((t.step or 0.0127) for pair in pairs for t in pair)
+    step = max((t.step or BACKLASH_STEP) for pair in pairs for t in pair)
     u = math.hypot(math.hypot(rectangular(step), _REPEATS) * math.sqrt(2 / len(pairs)), std)
     deeper = deeper_between(state, before, after)
     seen = Seen(

@@ -21,6 +21,7 @@ from axle.state.axle_state import AxleState
 from axle.state.kept import kept
 from axle.stations.carrier_torque import carrier_torque
 from axle.stations.method import chosen_method
+from axle.stations.preload_readings import CARRIER, IN_BY_ALL, chance_of_torque, torque_now
 from axle.stations.result import Outcome, Result, against, end_play, torque_result
 from axle.stations.zero_play import (
     ZeroPlay,
@@ -304,7 +305,7 @@ def _by_torque(state: AxleState, display: Display) -> Result | None:
         )
         if torque < 0:
             lines.append("The pinion alone drags more than the whole: one of the two is wrong.")
-        elif limits is not None and math.isfinite(limits.high):
+        elif limits is not None and limits.has_top:
             lines.append(_how_sure(state, display, torque=torque, u=u, limits=limits))
     result = torque_result(
         torque,
@@ -313,13 +314,27 @@ def _by_torque(state: AxleState, display: Display) -> Result | None:
         display=display,
         label="Carrier bearings",
     )
+    outcome, more = result.outcome, ""
+    if limits is not None and not result.in_range:
+        inside = chance_of_torque(state, CARRIER, limits)
+        if inside >= IN_BY_ALL:
+            outcome, more = Outcome.BY_ALL, _by_all_words(state, display, inside)
     return Result(
         result.value,
         result.dimension,
         limits=result.limits,
-        outcome=result.outcome,
-        why=(*lines, *result.why),
+        outcome=outcome,
+        why=tuple(filter(None, (*lines, *result.why, more))),
         uncertainty=u,
+    )
+
+
+def _by_all_words(state: AxleState, display: Display, inside: float) -> str:
+    value, std = (display.show(part, Dimension.TORQUE) for part in torque_now(state, CARRIER))
+    return (
+        f"By everything that was read, the drag of the mesh and what bearings settle included, it is "
+        f"{value} ± {std} "
+        f"{display.torque.symbol}, and {percent(inside)} sure to be in range: it is left."
     )
 
 

@@ -14,14 +14,12 @@ from axle.procedure.names import KindName
 from axle.procedure.stations import kind_named
 from axle.state.axle_state import AxleState
 from axle.state.kept import kept
+from axle.state.priors import Quantity
 from axle.state.reading import Reading
 from axle.state.settings import Settings
-from axle.stations.pinion_trials import torque_spread
+from axle.stations.preload_readings import curve_of, torque_spread
 from axle.stations.zero_play import interference_setting, per_hole, sides_are_set
 
-# What the mesh drags at the pinion, so that a subtraction reads high [N·m]: 0.2 in·lb, from memory.
-MESH_DRAG: Final = 0.023
-_MESH_U: Final = 0.014
 _MOST_TRIALS: Final = 6
 
 
@@ -78,10 +76,9 @@ def torque_curve(state: AxleState) -> preload.Curve | None:
     :param state: the axle.
     :source: :func:`axle.preload.curve.fit`.
     """
-    trials = carrier_trials(state)
-    if not trials:
+    if not carrier_trials(state):
         return None
-    return preload.fit(trials, preload.CARRIER_SLOPE, torque_step=0.113 * state.gears.ratio)
+    return curve_of(state, 1)
 
 
 def torque_per_hole(state: AxleState) -> float | None:
@@ -123,11 +120,13 @@ def _trial(state: AxleState, reading: Reading, pinion: Reading | None) -> preloa
     ):
         return preload.Trial(at, end_play=reading.value)
     if reading.kind == KindName.CARRIER_TORQUE:
-        return preload.Trial(at, torque=reading.value, std=torque_spread(reading))
+        return preload.Trial(at, torque=reading.value, std=torque_spread(reading, state.priors))
     if reading.kind == KindName.TOTAL_TORQUE and pinion is not None:
         if unlike(reading.torque_conditions, pinion.torque_conditions):
             return None
-        torque = (reading.value - pinion.value - MESH_DRAG) * state.gears.ratio
-        spread = math.hypot(torque_spread(reading), torque_spread(pinion), _MESH_U) * state.gears.ratio
+        mesh = state.priors.of(Quantity.MESH_DRAG)
+        torque = (reading.value - pinion.value - mesh.centre) * state.gears.ratio
+        each = torque_spread(reading, state.priors), torque_spread(pinion, state.priors)
+        spread = math.hypot(*each, mesh.spread) * state.gears.ratio
         return preload.Trial(at, torque=max(torque, 0.0), std=spread) if torque > -3 * spread else None
     return None

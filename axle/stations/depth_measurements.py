@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -25,6 +26,7 @@ from axle.depth.methods import (
 from axle.depth.result import DepthResult, Term
 from axle.errors import AxleError
 from axle.layout import Place
+from axle.measure.repeats import brought_together
 from axle.measure.uncertainty import Measured, mean_of, pack_uncertainty, rectangular
 from axle.procedure.conditions import DialConditions, FeelerConditions, conditions_of
 from axle.procedure.names import KindName, StationName
@@ -32,7 +34,7 @@ from axle.procedure.staleness import stale_because
 from axle.procedure.stations import kind_named, stations
 from axle.state.axle_state import AxleState
 from axle.state.kept import kept
-from axle.state.reading import Reading
+from axle.state.reading import Reading, repeatability_of
 
 # A micrometer's zero and one reading with it, each about half a tenth of a thou (from memory).
 MIC_ZERO: Final = 0.0013
@@ -219,7 +221,11 @@ def _one(state: AxleState, kind: str, place: int | None = None) -> Measured | No
     step = max(t.step if t.step is not None else kind_named(kind).step for t in readings)
     widths = [_interval(t) for t in readings]
     width = max((w for w in widths if w is not None), default=step)
-    return mean_of([_value(t) for t in readings], rectangular(width))
+    values = [_value(t) for t in readings]
+    told = brought_together(values, repeatability_of(readings[0], state.priors))
+    if not told.agrees:
+        return Measured(told.value, math.hypot(told.std, rectangular(width)))
+    return mean_of(values, rectangular(width))
 
 
 def _interval(taken: Reading) -> float | None:

@@ -15,6 +15,7 @@ from axle.measure.range import BacklashLevel
 from axle.procedure.names import KindName
 from axle.state.axle_state import AxleState
 from axle.state.kept import kept
+from axle.state.priors import Quantity, starting_widths
 from axle.state.reading import Print, Reading
 from axle.state.settings import Settings
 from axle.stations.backlash import correct_for_indicator, ratios_now
@@ -22,19 +23,17 @@ from axle.stations.depth_measurements import wanted_depth
 from axle.stations.print_target import BOTH, Prints, apart, centroids_of, without_repeats
 from axle.stations.zero_play import deeper_between
 
-# What is held of a depth nobody measured [mm]: 5 thou on the old pack, twice that on a usual one. What a
-# gauge leaves beside its own uncertainty, by housing and bearings: a thou. Common practice, from memory.
-OLD_PACK: Final = 0.127
-USUAL_PACK: Final = 0.25
-GAUGE_LEAVES: Final = 0.028
-# How near the middle of the sheet's backlash a set runs at its right place, as it was lapped; a used one
-# was left wherever it was. From memory.
-_LAPPED: Final = 0.03
-_WORN: Final = 0.08
 # How well heights of a patch tell depth where the set cannot be computed, from memory.
 _BY_HEIGHTS: Final = 0.08
 # A gauge and the prints further apart than this, in standard deviations, do not speak of one pinion.
 APART: Final = 3.0
+# How often a gauge or a print is off by far more than is held of it, and by how much: a burr under the
+# arbor, a smeared patch, a cut of its own; from memory.
+_TAIL: Final = 0.03
+_TAIL_TIMES: Final = 2.5
+# From so many standard deviations on they widen each other, and by so much at the most.
+WIDENS: Final = 2.0
+_MOST_WIDER: Final = 1.6
 _WIDE: Final = 0.5
 # No pinion that was ever in its axle is further off than this [mm], 60 thou: a reading is wrong then.
 FARTHEST: Final = 1.5
@@ -72,7 +71,9 @@ class DepthEstimate:
 
     def within(self, tolerance: float, moved: float = 0.0, std: float = 0.0) -> float:
         """Chance that the pinion is truly within a tolerance [mm], once it came deeper by so much."""
-        return chance_within(self.error + moved, math.hypot(self.std, std), tolerance)
+        usual = chance_within(self.error + moved, math.hypot(self.std, std), tolerance)
+        wide = chance_within(self.error + moved, math.hypot(_TAIL_TIMES * self.std, std), tolerance)
+        return (1 - _TAIL) * usual + _TAIL * wide
 
 
 @kept
@@ -87,7 +88,8 @@ def depth_posterior(state: AxleState) -> DepthEstimate | None:
     if not fitted:
         return None
     gauge = _by_gauge(state, fitted)
-    before = gauge or (0.0, OLD_PACK if Place.DEPTH in state.old_packs else USUAL_PACK)
+    quantity = Quantity.OLD_PACK if Place.DEPTH in state.old_packs else Quantity.USUAL_PACK
+    before = gauge or (0.0, state.priors.std(quantity))
     printed = tuple(_of_this_pinion(state))
     if not printed:
         return DepthEstimate(*before, gauge)
@@ -97,12 +99,20 @@ def depth_posterior(state: AxleState) -> DepthEstimate | None:
         return _by_heights(state, printed, before, gauge)
     alone = _computed(state, prints, printed, (0.0, _WIDE)) if gauge else found
     told = (alone.depth, alone.depth_std) if alone else None
-    if gauge and told and abs(gauge[0] - told[0]) > APART * math.hypot(gauge[1], told[1]) and alone:
-        # Practitioners agree on one thing: a gauge gets near, the pattern has the last word.
-        found = alone
+    std = found.depth_std
+    if gauge and told:
+        # A gauge and prints that lie apart widen each other: one of the two is off by more than was held of
+        # it.
+        apart = abs(gauge[0] - told[0]) / math.hypot(gauge[1], told[1])
+        if apart > APART and alone:
+            # Practitioners agree on one thing: a gauge gets near, the pattern has the last word.
+            found, std = alone, alone.depth_std * _MOST_WIDER
+        elif apart > WIDENS:
+            wider = _computed(state, prints, printed, (gauge[0], gauge[1] * (apart / WIDENS) ** 2)) or found
+            found, std = wider, wider.depth_std * min(apart / WIDENS, _MOST_WIDER)
     return DepthEstimate(
         found.depth,
-        found.depth_std,
+        std,
         gauge=gauge,
         prints=told,
         count=len(printed),
@@ -128,7 +138,9 @@ def _by_gauge(state: AxleState, fitted: float) -> tuple[float, float] | None:
     wanted = wanted_depth(state)
     if wanted is None:
         return None
-    return depth_error(state.layout, fitted, wanted.thickness), math.hypot(wanted.uncertainty, GAUGE_LEAVES)
+    leaves = state.priors.of(Quantity.GAUGE_LEAVES)
+    error = depth_error(state.layout, fitted, wanted.thickness) - leaves.centre
+    return error, math.hypot(wanted.uncertainty, leaves.std)
 
 
 def _of_this_pinion(state: AxleState) -> list[Print]:
@@ -158,10 +170,11 @@ def _computed(
     prior = Prior(
         *before,
         middle,
-        _WORN if state.used_gears else _LAPPED,
+        state.priors.std(Quantity.WORN if state.used_gears else Quantity.LAPPED),
         ratios.per_ring,
         ratios.per_depth,
         target.cut_noise,
+        eye=state.priors.std(Quantity.EYE),
     )
     try:
         return joint_estimate(item, prior, tuple(_shown(state, prints, p) for p in printed))
@@ -174,11 +187,14 @@ def _shown(state: AxleState, prints: Prints, item: Print) -> PrintObservation:
     trust = prints.target.drive_trust
     weighed = (trust, 1.0) if state.gears.drive_convex else (1.0, trust)
     lash, std = _lash_on(state, item.settings)
+    # As it is drawn here, by the hand that drew it; a shop's own scatter where that was learned.
+    hand = state.priors.centre(Quantity.PRINT_SCATTER) / starting_widths()[Quantity.PRINT_SCATTER].centre
     return PrintObservation(
-        replace(centroids, trust=weighed),
+        replace(centroids, trust=weighed, noise=centroids.noise * hand),
         deeper_between(state, state.settings, item.settings),
         backlash=lash,
         backlash_std=std,
+        common=state.priors.centre(Quantity.PRINT_COMMON),
     )
 
 

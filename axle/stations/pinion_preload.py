@@ -10,7 +10,7 @@ from typing import Final
 from axle.layout import Place
 from axle.measure.range import ROUNDING, Range
 from axle.measure.uncertainty import rectangular
-from axle.measure.units import Dimension, Display
+from axle.measure.units import Dimension, Display, percent
 from axle.preload.bites import NUT_PITCH, Bite, NextBite, next_bite
 from axle.preload.seal import SealDrag, drag_between, usual_drag
 from axle.procedure.condition_words import FIGURE_WORDS
@@ -19,7 +19,17 @@ from axle.procedure.names import KindName
 from axle.procedure.stations import kind_named
 from axle.state.axle_state import AxleState
 from axle.state.reading import Reading
-from axle.stations.pinion_trials import TORQUE_STEP, torque_spread, trial_reason
+from axle.stations.pinion_trials import trial_reason
+from axle.stations.preload_readings import (
+    IN_BY_ALL,
+    PINION,
+    TORQUE_STEP,
+    chance_of_torque,
+    comings_together,
+    lost_at_first_load,
+    torque_spread,
+    usual_rise,
+)
 from axle.stations.result import Outcome, Result, end_play, range_words, torque_result
 
 _ZERO: Final = Decimal(0)
@@ -138,13 +148,16 @@ def bite_for(state: AxleState) -> NextBite | None:
     if limits is None or not bites:
         return None
     std = 0.0 if sealed_range(state, newest) else freed_of_seal(state, newest)[1]
+    loses, loses_std = (each * usual_rise(PINION) for each in lost_at_first_load(state, PINION))
+    # New bearings lose some of it at first load: the nut goes on until what is left is surely in.
+    aim = min(limits.aim + loses, limits.aim + (limits.upper - limits.aim) / 2)
     return next_bite(
         bites,
-        limits.low,
+        min(limits.low + loses + (0.0 if limits.holds(bites[-1].torque) else loses_std), aim),
         limits.high,
         limit=state.overshoot,
         pitch=nut_pitch(state),
-        target=limits.target,
+        target=aim,
         std=std,
     )
 
@@ -203,6 +216,10 @@ def preload_verdict(state: AxleState, display: Display) -> Result | None:
     more = _about(newest, state, display)
     if newest.value == 0 and play is not None and play.value == 0 and not _apart(play, newest):
         more += ("No torque and no end play: the pack stands at zero play, which passes only on arrival.",)
+    outcome = result.outcome
+    by_all = "" if trial or result.in_range else _in_by_all(state, newest, display)
+    if by_all:
+        outcome, more = Outcome.BY_ALL, (*more, by_all)
     if trial:
         more += (f"A trial, read {trial}: the final build is read again.",)
     if asks_play(state) is not None:
@@ -211,9 +228,28 @@ def preload_verdict(state: AxleState, display: Display) -> Result | None:
         result.value,
         result.dimension,
         limits=result.limits,
-        outcome=result.outcome,
+        outcome=outcome,
         why=(*result.why, *more),
         uncertainty=rectangular(newest.step or kind_named(KindName.PINION_TORQUE).step),
+    )
+
+
+def _in_by_all(state: AxleState, newest: Reading, display: Display) -> str:
+    """Why a torque a little out of range is left: by everything read it will be in once loaded."""
+    limits, together = state.preload_range(), comings_together(state)
+    if limits is None or together[0][newest.order].stack != together[1].stack:
+        return ""
+    inside = chance_of_torque(state, PINION, limits)
+    if inside < IN_BY_ALL:
+        return ""
+    loses, _ = lost_at_first_load(state, PINION)
+    by = display.show(loses * usual_rise(PINION), Dimension.TORQUE)
+    settles = (
+        f" New bearings usually lose about {by} {display.torque.symbol} at first load." if loses else ""
+    )
+    return (
+        f"By everything that was read it is {percent(inside)} sure to be in range once the axle has run "
+        f"under load: it is left.{settles}"
     )
 
 

@@ -2,27 +2,37 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Final
 
+import numpy as np
+
 from axle.depth.allowances import Bearing, preload_for_bearings
 from axle.layout import Place, PreloadBy
 from axle.measure.range import Range
-from axle.measure.uncertainty import Measured, rectangular
-from axle.preload.curve import PINION_SLOPE, Curve, Trial, chances, fit
+from axle.measure.uncertainty import Measured
+from axle.preload.curve import PINION_SLOPE, Curve, Trial, fit
 from axle.preload.trials import contradictions
-from axle.procedure.conditions import TorqueConditions
-from axle.procedure.conditions_in_words import unlike
 from axle.procedure.names import KindName
 from axle.shims.choose import choose
 from axle.shims.pieces import THICKEST_PACK, Pack
 from axle.state.axle_state import AxleState
 from axle.state.kept import kept
 from axle.state.reading import Reading
+from axle.stations.preload_readings import (
+    PINION,
+    TORQUE_STEP,
+    curve_of,
+    governing,
+    knows,
+    pairs_prior,
+    surest_change,
+    torque_draws,
+    torque_spread,
+    why_left_out,
+)
 
-TORQUE_STEP: Final = 0.113
 # Where nothing else is known: 0.020 in of shims with a solid spacer; against a step half as much again,
 # since too few under full torque mark the rollers (common practice).
 _SPACER_START: Final = 0.508
@@ -85,13 +95,12 @@ def trials_of(state: AxleState) -> Trials:
         for t in sorted(state.readings, key=lambda t: t.order)
         if t.kind in (KindName.PINION_TORQUE, KindName.PINION_END_PLAY) and t.settings.get(Place.PRELOAD)
     ]
-    torques = [t for t in readings if t.kind == KindName.PINION_TORQUE and not t.torque_conditions.seal]
-    governs = torques[-1].torque_conditions if torques else None
+    governs = governing(state)
     used: list[Trial] = []
     behind: list[Reading] = []
     left: list[str] = []
     for reading in readings:
-        reason = _left_out(reading, state, governs)
+        reason = why_left_out(reading, state, governs)
         if reason:
             left.append(reason)
             continue
@@ -99,7 +108,7 @@ def trials_of(state: AxleState) -> Trials:
         pack = float(reading.settings.at(Place.PRELOAD))
         setting = sign * (pack - coupled * float(change))
         if reading.kind == KindName.PINION_TORQUE:
-            used.append(Trial(setting, torque=reading.value, std=torque_spread(reading)))
+            used.append(Trial(setting, torque=reading.value, std=torque_spread(reading, state.priors)))
         elif reading.value:
             used.append(Trial(setting, end_play=reading.value))
         else:
@@ -107,75 +116,61 @@ def trials_of(state: AxleState) -> Trials:
         behind.append(reading)
     if not used:
         return Trials((), (), left_out=tuple(left), curve=None, contradictions=())
-    curve = fit(used, PINION_SLOPE, torque_step=TORQUE_STEP)
-    odd = contradictions(used, curve, PINION_SLOPE)
+    curve = curve_of(state, 0) or fit(used, PINION_SLOPE, torque_step=TORQUE_STEP)
+    odd = contradictions(used, curve, pairs_prior(state).pinion.slope)
     return Trials(tuple(used), tuple(behind), left_out=tuple(left), curve=curve, contradictions=odd)
 
 
-def torque_spread(reading: Reading) -> float:
-    """Standard deviation of a rotating torque as it was read [N·m].
-
-    :param reading: once or again, one way or both.
-    :source: step of the wrench, scatter of a hand (from memory); the mean of n falls with the root of n.
-    """
-    once = math.hypot(rectangular(reading.step or TORQUE_STEP), _HAND, _HAND_SHARE * reading.value)
-    if reading.torque_conditions.bound:
-        once = max(once, 0.5 * reading.value)  # a bound says where it is not
-    turnings = 2 if reading.torque_conditions.both else 1
-    return once / math.sqrt(reading.count * turnings)
-
-
-def _left_out(reading: Reading, state: AxleState, governs: TorqueConditions | None) -> str:
-    for place, words in ((Place.BEARINGS, "on other bearings"), (Place.SLINGER, "with another slinger")):
-        if reading.settings.at(place) != state.setting(place):
-            return f"a trial {words}"
-    if reading.kind == KindName.PINION_TORQUE:
-        apart = unlike(governs or TorqueConditions(), reading.torque_conditions)
-        if apart:
-            return f"a trial read with {', '.join(apart)}"
-    return ""
-
-
 def preload_packs(state: AxleState, trials: Trials, limits: Range) -> tuple[PreloadPack, ...]:
-    """Packs around the one that the middle of the range asks for, the surest first.
+    """Packs around the one that is surest to be in range once run under load, the surest first.
 
     :param state: the axle, on a layout with a preload pack.
     :param trials: with a fitted curve.
     :param limits: range of the rotating torque [N·m].
-    :source: :func:`axle.preload.curve.chances`, :func:`axle.shims.choose.choose`.
+    :source: :func:`axle.stations.preload_readings.surest_change`, :func:`axle.shims.choose.choose`.
     """
-    curve, sign = trials.curve, state.layout.preload_sign
-    if curve is None:
+    curve = trials.curve
+    if curve is None or not knows(state, PINION):
         return ()
-    wanted = Decimal(str(round(sign * curve.setting_for(limits.aim), 5)))
+    wanted = wanted_pack(state, limits)
     if not 0 < wanted < THICKEST_PACK:
         return ()
     drawer = state.drawer.get(Place.PRELOAD, ())
     width = abs(curve.setting_for(limits.upper) - curve.setting_for(limits.low))
-    close = Decimal(str(round(max(width / 4, 0.0025), 5)))
+    close = Decimal(str(round(max(width / 8, 0.0025), 5)))
     choice = choose(wanted, close, drawer)
     packs = [p for p in (choice.pack, *choice.nearest) if p is not None]
     found: dict[Decimal, PreloadPack] = {}
     for pack in packs:
-        setting = sign * float(pack.thickness)
-        under, inside, over = chances(curve, setting, limits.low, limits.high, noise=_noise(limits))
-        found.setdefault(
-            pack.thickness,
-            PreloadPack(
-                pack,
-                curve.torque(setting),
-                std=curve.torque_spread(setting),
-                probability=inside,
-                under=under,
-                over=over,
-            ),
-        )
+        if pack.thickness not in found:
+            found[pack.thickness] = _with_pack(state, pack, limits)
     return tuple(sorted(found.values(), key=lambda p: (-round(p.probability, 2), len(p.pack.pieces))))
 
 
-def _noise(limits: Range) -> float:
-    """How a repeated reading of one pack scatters: half the wrench's step and 3 % (from memory)."""
-    return max(TORQUE_STEP / 2, 0.03 * limits.aim)
+def wanted_pack(state: AxleState, limits: Range) -> Decimal:
+    """The preload pack that is surest to be in range, whatever the drawer makes [mm].
+
+    :param state: the axle, of which something was read of the pinion's pair.
+    :param limits: range of the rotating torque [N·m].
+    :source: :func:`axle.stations.preload_readings.surest_change`.
+    """
+    tighter, _ = surest_change(state, PINION, state.settings, limits, is_torque=True)
+    pack = float(state.setting(Place.PRELOAD)) + state.layout.preload_sign * tighter
+    return Decimal(str(round(pack, 5)))
+
+
+def _with_pack(state: AxleState, pack: Pack, limits: Range) -> PreloadPack:
+    after = state.settings.changed({Place.PRELOAD: pack.thickness})
+    torques = torque_draws(state, PINION, after, pieces=max(len(pack.pieces), 1))
+    under, over = float((torques < limits.low).mean()), float((torques > limits.high).mean())
+    return PreloadPack(
+        pack,
+        float(np.median(torques)),
+        std=float(torques.std()),
+        probability=1.0 - under - over,
+        under=under,
+        over=over,
+    )
 
 
 def preload_start(state: AxleState) -> tuple[float, str] | None:
@@ -247,8 +242,3 @@ def trial_reason(state: AxleState, reading: Reading) -> str:
     if state.trial == "setup" and not reading.settings.get(Place.BEARINGS):
         return "on set-up bearings"
     return ""
-
-
-# Scatter of one rotating torque: at the least [N·m], and as a share of it; from memory.
-_HAND: Final = 0.035
-_HAND_SHARE: Final = 0.015

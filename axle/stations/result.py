@@ -23,6 +23,7 @@ class Outcome(StrEnum):
     OUT = "out"
     LOOSE = "loose"
     TIGHT = "tight"
+    BY_ALL = "in by all readings"
     END_PLAY = "end play"
     FLOAT_LEFT = "float left"
     SPREAD_OVER = "spread over"
@@ -68,7 +69,14 @@ class Outcome(StrEnum):
 
 
 _PASSING: Final = frozenset(
-    {Outcome.IN_RANGE, Outcome.RECORDED, Outcome.BY_PATTERN, Outcome.GOOD, Outcome.LIGHT_TAPS}
+    {
+        Outcome.IN_RANGE,
+        Outcome.RECORDED,
+        Outcome.BY_PATTERN,
+        Outcome.GOOD,
+        Outcome.LIGHT_TAPS,
+        Outcome.BY_ALL,
+    }
 )
 _OF_PRELOAD: Final = {
     RangeSide.UNDER: Outcome.LOOSE,

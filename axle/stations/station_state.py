@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import Enum
+from typing import Final
 
 from axle.depth.marks import MarkConvention
 from axle.measure.units import IMPERIAL, Display
@@ -19,6 +20,7 @@ from axle.stations.method import can_be_read, chosen_method, reading_stale
 from axle.stations.result import Outcome, Result
 from axle.stations.results import results, valid_run
 from axle.stations.runout import newest
+from axle.stations.zero_play import sides_are_set
 
 
 class Status(Enum):
@@ -132,6 +134,9 @@ def _status(result: Result | None, stale: str, missing: tuple[Slot, ...]) -> Sta
     return Status.IN_RANGE if result.in_range else Status.OUT
 
 
+_BEFORE_PACKS: Final = frozenset({KindName.SPACER_BACKLASH, KindName.HELD_BACKLASH})
+
+
 def _missing(name: str, method: Method, state: AxleState) -> tuple[Slot, ...]:
     slots = []
     if name == StationName.RING_GEAR and valid_run(state) is not None:
@@ -139,6 +144,8 @@ def _missing(name: str, method: Method, state: AxleState) -> tuple[Slot, ...]:
     for kind in method.kinds:
         if not can_be_read(kind, name, state):
             continue  # a carrier set first has no pinion to read a backlash against
+        if kind in _BEFORE_PACKS and state.around(kind) and sides_are_set(state):
+            continue  # it was for the first packs, and they are in
         needs = kind_named(kind).needs
         if needs and (
             state.sheet.single(needs) is None or state.mark.convention is MarkConvention.DISTANCE

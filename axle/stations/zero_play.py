@@ -16,6 +16,7 @@ from axle.procedure.names import KindName
 from axle.procedure.staleness import stale_because
 from axle.state.axle_state import AxleState
 from axle.state.kept import kept
+from axle.state.priors import Quantity
 from axle.state.reading import Reading
 from axle.state.settings import Settings
 
@@ -24,6 +25,8 @@ _SIDES: Final = (Place.RING, Place.FAR)
 _LASH_PER_HOLE: Final = 0.0762
 # How well "just slides" and the sum of two packs are known [mm], from memory.
 _SLIDES: Final = 0.013
+# Step between two blades of a set of feelers [mm]: a thou.
+_BLADES: Final = 0.0254
 _SUM: Final = 0.005
 
 
@@ -132,11 +135,21 @@ def zero_play(state: AxleState) -> ZeroPlay | None:
     :returns: nothing where none was read on these bearings.
     :source: :mod:`axle.carrier.spacers`; packs and end play.
     """
-    found = [z for z in (_by_play(state), _by_spacers(state), _by_gaps(state)) if z is not None]
+    found = [z for z in (_by_play(state), *zero_plays(state)) if z is not None]
     if not found:
         return None
     _, newest = max(found, key=lambda item: item[0])
     return replace(newest, sign=state.layout.carrier_sign)
+
+
+def zero_plays(state: AxleState) -> tuple[tuple[int, ZeroPlay], ...]:
+    """Zero play by every way that needs no reading on the packs that are in, each with its order in time.
+
+    :param state: the axle.
+    :source: thin spacers and their play; gaps on both sides; packs that just slide.
+    """
+    found = (_by_spacers(state), _by_gaps(state), _by_sliding(state))
+    return tuple(item for item in found if item is not None)
 
 
 def _valid(state: AxleState, kind: str) -> Reading | None:
@@ -149,6 +162,14 @@ def _valid(state: AxleState, kind: str) -> Reading | None:
 
 def _u(reading: Reading) -> float:
     return rectangular(reading.step or 0.0127)
+
+
+def _felt(state: AxleState, *readings: Reading) -> float:
+    """Standard uncertainty of a sum of gaps by feelers [mm]: the blade's step, the hand, its own feel."""
+    priors = state.priors
+    hand = math.hypot(priors.centre(Quantity.FEELER_SCATTER), rectangular(_BLADES))
+    scatter = math.sqrt(sum(hand**2 / reading.count for reading in readings))
+    return math.hypot(scatter, len(readings) * priors.std(Quantity.FEELER_FEEL))
 
 
 def _by_play(state: AxleState) -> tuple[int, ZeroPlay] | None:
@@ -175,9 +196,9 @@ def _by_spacers(state: AxleState) -> tuple[int, ZeroPlay] | None:
     thin, play = _valid(state, "thin_spacer"), _valid(state, "spacer_play")
     if thin is None or play is None:
         return None
-    sign = state.layout.carrier_sign
-    u = math.hypot(2 * _u(thin), _u(play), _SUM)
-    return play.order, ZeroPlay(sign * 2 * thin.value + play.value, u, "thin spacers and play")
+    sign, feel = state.layout.carrier_sign, state.priors.centre(Quantity.FEELER_FEEL)
+    u = math.hypot(2 * state.priors.std(Quantity.MIC_ZERO), _felt(state, play), _SUM)
+    return play.order, ZeroPlay(sign * 2 * thin.value + play.value - feel, u, "thin spacers and play")
 
 
 def _by_gaps(state: AxleState) -> tuple[int, ZeroPlay] | None:
@@ -185,9 +206,19 @@ def _by_gaps(state: AxleState) -> tuple[int, ZeroPlay] | None:
     if ring is None or far is None or state.layout.has_adjusters:
         return None
     held = sum(side_in(state, ring.settings, place) for place in _SIDES)
-    sign = state.layout.carrier_sign
-    u = math.hypot(_u(ring), _u(far), _SLIDES)
-    return far.order, ZeroPlay(sign * (held + ring.value + far.value), u, "gaps on both sides")
+    sign, feel = state.layout.carrier_sign, state.priors.centre(Quantity.FEELER_FEEL)
+    u = math.hypot(_felt(state, ring, far), _SUM)
+    gaps = ring.value + far.value - 2 * feel
+    return max(ring.order, far.order), ZeroPlay(sign * (held + gaps), u, "gaps on both sides")
+
+
+def _by_sliding(state: AxleState) -> tuple[int, ZeroPlay] | None:
+    told = _valid(state, KindName.ZERO_PLAY)
+    if told is None or not sides_are_set(state, told.settings):
+        return None
+    u = math.hypot(_u(told), _SUM) if told.value else math.hypot(_SLIDES, _SUM)
+    by = "play left between the packs" if told.value else "packs that just slide"
+    return told.order, ZeroPlay(interference_setting(state, told.settings) + told.value, u, by)
 
 
 def carrier_seat(

@@ -15,7 +15,7 @@ from axle.carrier.torque import bearing_torque
 from axle.contact.mark import Flanked
 from axle.contact.patch import Patch
 from axle.decision.carrier.plan import aim
-from axle.decision.probability import PACK, in_range_probabilities, predict_backlash, probability_as_read
+from axle.decision.probability import in_range_probabilities, predict_backlash, probability_as_read
 from axle.decision.remeasure import last_check, recheck_outlier, recheck_variation
 from axle.decision.value_of_information import best_measurement
 from axle.layout import Place
@@ -100,7 +100,8 @@ def test_three_and_a_half_deviations_apart_the_pattern_has_the_last_word():
     depth_estimate = depth_posterior(between(3.5))
     assert depth_estimate.discrepancy > APART
     assert depth_estimate.error == pytest.approx(depth_estimate.prints[0], abs=1e-6)
-    assert depth_estimate.std == pytest.approx(depth_estimate.prints[1], abs=1e-6)
+    # Further apart than three deviations, one of the two is off by more than was held of it.
+    assert depth_estimate.std > depth_estimate.prints[1]
 
 
 @pytest.mark.parametrize("drive_convex", [True, False])
@@ -204,7 +205,7 @@ def test_a_bound_is_hardly_a_reading():
 def test_the_chance_of_a_reading_is_the_normal_integral():
     # NIST/SEMATECH e-Handbook, table of the normal distribution: 68.27 % lie within one deviation.
     reading = taken("pinion_torque", 2.2, 3)
-    spread = math.hypot(torque_spread(reading), 0.05)
+    spread = torque_spread(reading)
     assert probability_as_read(reading, Range(2.2 - spread, 2.2 + spread)) == pytest.approx(
         0.6827, abs=1e-4
     )
@@ -219,7 +220,6 @@ def test_a_pack_that_is_changed_is_less_sure_than_one_that_was_read():
     same, other = (
         in_range_probabilities(state, s).parts["pinion_preload"] for s in (state.settings, thick)
     )
-    assert pytest.approx(0.004) == PACK
     assert other < same - 1e-4
 
 
@@ -263,7 +263,10 @@ def test_only_a_variation_within_scatter_is_read_again():
     state = standing_axle(lash=(8.9, 12.2, 9, 9))
     move = recheck_variation(state, 0.3 * THOU)
     assert {place for _, place in move.asks} == {1, 2}  # the tightest and the loosest
-    assert recheck_variation(state, 2 * THOU) is None
+    # However far it is over, both ends are read twice before anybody looks for runout.
+    twice = replace(state, readings=tuple(replace(t, count=2) for t in state.readings))
+    assert recheck_variation(state, 2 * THOU) is not None
+    assert recheck_variation(twice, 2 * THOU) is None
 
 
 def test_the_rotating_torque_is_read_once_more_after_a_print_was_loaded():

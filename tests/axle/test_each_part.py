@@ -151,7 +151,7 @@ def test_a_sheet_without_figures_records_and_passes():
 
 def test_a_torque_scatters_as_its_step_and_a_hand_together():
     # JCGM 100:2008: a step is known to its half over √3; independent parts add as squares.
-    step, hand, share = (uncertainties.ufloat(0, s) for s in (0.0565 / math.sqrt(12), 0.035, 0.015 * 2.26))
+    step, hand, share = (uncertainties.ufloat(0, s) for s in (0.0565 / math.sqrt(12), 0.046, 0.0205 * 2.26))
     reading = replace(taken("pinion_torque", 2.26, 3), step=0.0565)
     assert torque_spread(reading) == pytest.approx((step + hand + share).std_dev, rel=1e-6)
 

@@ -326,8 +326,10 @@ def test_ring_side_first_then_the_gap_and_the_preload(carrier):
     # The far pack's preload opens it into the range.
     assert 3 * THOU < backlash() < 9 * THOU
     gap = Reading("gap_far", 1, value=4.0, order=9000, assembly=1, settings=state.settings)
-    far = next_move(replace(state, readings=(*state.readings, gap)))
-    assert far.act is Act.CHANGE
+    asked = next_move(replace(state, readings=(*state.readings, gap)))
+    # Common practice, no source: the gap decides the pack, so it is felt twice; the change stands beside it.
+    assert asked.asks == (("gap_far", 1),)
+    far = asked.ready_change
     assert [s.place for s in far.swaps] == [Place.FAR]
     # 10 to 14 thou of interference by the school, half a thou for the drawer.
     more = sign * (float(far.swaps[0].after) - 4.0) / THOU

@@ -293,7 +293,10 @@ def test_first_packs_come_of_the_gaps():
         state = replace(
             state, readings=(*state.readings, taken(kind, thou * THOU, 60 + order, settings=state.settings))
         )
-    move = next_move(state)
+    # Common practice, no source: a gap decides a pack, so it is felt twice.
+    assert next_move(state).asks == (("gap_ring", 1),)
+    twice = tuple(replace(t, count=2) if t.kind.startswith("gap") else t for t in state.readings)
+    move = next_move(replace(state, readings=twice))
     assert move.title == "Fit both side packs"
     fitted = {swap.place: float(swap.after) / THOU for swap in move.swaps}
     # By hand: gaps 190 and 195, 12 of interference shared, 2 of backlash to close at about 1 for 1.

@@ -123,7 +123,9 @@ def first_fit(school: str, layout: Layout = SHIMS):
     state = bare(layout, school, "gaps")
     kept = tuple(t for t in state.readings if t.kind not in ("total_torque", "backlash"))
     rows = (("held_backlash", 9.0), ("gap_ring", 190.0), ("gap_far", 185.0))
-    read = tuple(taken(k, v * THOU, 200 + n, settings=pinion) for n, (k, v) in enumerate(rows))
+    read = tuple(
+        replace(taken(k, v * THOU, 200 + n, settings=pinion), count=2) for n, (k, v) in enumerate(rows)
+    )
     shims = {place: drawer() for place in Place}
     return replace(state, settings=pinion, readings=(*kept, *read), drawer=shims)
 

@@ -16,7 +16,7 @@ from axle.decision.move import Swap
 from axle.decision.pack_swap import CLOSE, SwapMade, as_thickness, drawer_without, make_swap, thickness
 from axle.errors import AxleError
 from axle.layout import Place
-from axle.measure.range import BacklashLevel
+from axle.measure.range import BacklashLevel, Range
 from axle.measure.units import Display
 from axle.preload import curve as preload
 from axle.shims.choose import reachable
@@ -25,6 +25,7 @@ from axle.state.axle_state import AxleState
 from axle.stations.backlash import ratios_now
 from axle.stations.carrier_preload import interference_now, wanted_interference
 from axle.stations.carrier_torque import torque_curve
+from axle.stations.preload_readings import CARRIER, knows, lost_at_first_load, surest_change
 from axle.stations.zero_play import interference_setting, sides_are_set, zero_play
 
 _EXACT: Final = Decimal("0.0026")
@@ -289,14 +290,21 @@ def load_wanted(state: AxleState, *, is_done: bool) -> tuple[float | None, prelo
     if wanted is not None:
         if is_done and known is not None:
             return None, None
-        return wanted.limits.aim / wanted.kept, None
+        if known is None or not knows(state, CARRIER):
+            return wanted.limits.aim / wanted.kept + lost_at_first_load(state, CARRIER)[0], None
+        return max(known[0] + _tighter(state, wanted.limits, wanted.kept), 0.0), None
     if limits is None or curve is None:
         return None, None
     if is_done:
         return None, curve
-    aimed = curve.setting_for(limits.aim) if limits.aim > 0 else curve.zero
-    if known is None:
-        return aimed - curve.zero, curve
+    tighter, _ = surest_change(state, CARRIER, state.settings, limits, is_torque=True)
+    now = interference_setting(state, state.settings)
     # Zero play as it was read and as all trials together put it differ a little: what counts is how much
     # tighter than now it has to be.
-    return max(known[0] + aimed - interference_setting(state, state.settings), 0.0), curve
+    return max((known[0] if known else now - curve.zero) + tighter, 0.0), curve
+
+
+def _tighter(state: AxleState, limits: Range, kept: float) -> float:
+    """How much tighter both sides have to come for an interference once it has run under load [mm]."""
+    asked = Range(limits.low / kept, limits.upper / kept)
+    return surest_change(state, CARRIER, state.settings, asked, is_torque=False)[0]

@@ -93,7 +93,9 @@ def _from_spacers(state: AxleState, backlash: Reading, share: float) -> Start | 
     u = math.hypot(REPEATS, std)
     total = zero.thickness
     seat = seat_at(state.layout, thin.value, far=thin.value, zero=total, share=share, rests=pushed.rests)
-    spacers = Spacers(thin.value, play.value, backlash=value, pushed=pushed, backlash_u=u)
+    # Where zero play was read better since, the play between the spacers is what it makes of it.
+    told = zero.interference_setting - state.layout.carrier_sign * 2 * thin.value
+    spacers = Spacers(thin.value, max(told, 0.0), backlash=value, pushed=pushed, backlash_u=u)
     return Start(
         seat,
         value,
@@ -112,7 +114,8 @@ def _from_gaps(state: AxleState, held: Reading | None, share: float) -> Start | 
     total = zero.thickness
     side = in_ring + ring.value
     seat = seat_at(state.layout, side, far=total - side, zero=total, share=share)
-    gaps = Gaps(ring.value, far.value, in_ring=in_ring, in_far=in_far)
+    # The gap on the far side is what zero play, as it was read best, leaves of it.
+    gaps = Gaps(ring.value, max(total - side - in_far, 0.0), in_ring=in_ring, in_far=in_far)
     if held is None:
         return Start(seat, by="the gaps on both sides", measured=gaps)
     value, std = correct_for_indicator(state, held)

@@ -1,0 +1,1 @@
+"""What finished jobs show of the shop they were done in."""
