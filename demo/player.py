@@ -16,6 +16,7 @@ from PIL import Image
 
 from axle.carrier.adjuster_log import AdjusterEvent
 from axle.contact.patch import Patch
+from axle.decision.move import Act
 from axle.layout import CarrierBy, Place
 from axle.measure.parse import parse, unit_named
 from axle.measure.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU
@@ -123,16 +124,21 @@ class Bench:
 
     def read_again(self) -> None:
         """Read once more whatever the advice asks for once more."""
-        for _ in range(12):
+        for _ in range(20):
             axle = loading.load(self.job)
-            if not axle.move.again:
+            known = {r.kind for r in axle.valid_readings()}
+            if axle.move.act is not Act.READ or not {kind for kind, _ in axle.move.asks} <= known:
+                break
+            if not axle.move.asks:
                 break
             for kind, place in axle.move.asks:
                 self._again(axle, kind, place)
 
     def _again(self, axle: JobAxle, kind: str, place: int) -> None:
-        """Read a place once more: it shows what it showed."""
-        last = next(r for r in reversed(axle.valid_readings()) if (r.kind, r.place) == (kind, place))
+        """Read something once more: it shows what it showed, at another place of a repeat too."""
+        read = [r for r in axle.valid_readings() if r.kind == kind]
+        here = [r for r in read if r.place == place]
+        last = (here or read)[-1]
         job, unit = self.job, unit_named(last.unit)
         readings.record_reading(
             self.user,
@@ -143,7 +149,7 @@ class Bench:
                 place=place,
                 quantity=parse(last.typed, unit, kind),
                 entry=uuid.uuid4(),
-                conditions={**last.conditions, "again": True},
+                conditions={**last.conditions, "again": True} if here else dict(last.conditions),
             ),
         )
 

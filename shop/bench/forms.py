@@ -34,6 +34,7 @@ KEPT: Final = (
     "figure",
     "nut",
     "sleeve",
+    "mesh",
     "nut_torque",
     "turned",
     "shows",
@@ -60,6 +61,13 @@ def typed_reading(
 
     :raises AxleError: naming the field that cannot be used.
     """
+    quantity, conditions = _typed(kind, given, display)
+    return quantity, conditions | ({"again": True} if given.get("again") else {})
+
+
+def _typed(
+    kind: ReadingKind, given: Mapping[str, str], display: Display
+) -> tuple[Quantity, dict[str, Any]]:
     text = given.get("value", "")
     if kind.grades:
         return _judgement(kind, text), {}
@@ -110,8 +118,6 @@ def _backlash(given: Mapping[str, str], display: Display) -> dict[str, Any]:
         found["places"] = plain_number(given["places"], 0)
     if "lash" not in given:
         return found
-    if given.get("again"):
-        found["again"] = True
     found |= {"settled": bool(given.get("settled")), "held": bool(given.get("held"))}
     for name in ("caps", "indicator", "stance", "pushed"):
         if given.get(name):
@@ -128,9 +134,7 @@ def _torque(
 ) -> tuple[Quantity, dict[str, Any]]:
     text, unit = given.get("value", ""), display.unit_for(kind.dimension, bolt=kind.bolt)
     conditions: dict[str, Any] = {"seal": bool(given.get("seal"))}
-    if given.get("again"):
-        conditions["again"] = True
-    for name in ("oil", "attitude", "figure", "nut", "sleeve"):
+    for name in ("oil", "attitude", "figure", "nut", "sleeve", "mesh"):
         if given.get(name):
             conditions[name] = given[name]
     if given.get("turned", "").strip():

@@ -4,6 +4,9 @@ from shop.bench import pack_views, print_views, step_views, views
 
 urlpatterns = [
     path("chances", views.held_chances, name="chances"),
+    path("chances/gather", views.gather_figures, name="gather-figures"),
+    path("chances/figures.csv", views.figures_table, name="figures-csv"),
+    path("chances/jobs/<int:number>", views.use_figures, name="use-figures"),
     path("jobs/<int:number>/", views.bench, name="bench"),
     path("jobs/<int:number>/reading", views.reading, name="reading"),
     path("jobs/<int:number>/mark", views.confirm_mark, name="confirm-mark"),

@@ -6,6 +6,7 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
+from axle.decision.calibration import measured_worlds
 from axle.depth.marks import LARGE_MARK, MarkConvention, read_mark
 from axle.errors import AxleError
 from axle.measure.parse import as_meant, echo, question
@@ -19,11 +20,12 @@ from shop.bench.request import PageRequest
 from shop.bench.responses import answer, change_job
 from shop.instruments import line
 from shop.instruments.queries import past_full_scale
-from shop.jobs import queries, simulated
-from shop.jobs.actions import carrier, moves, opening, readings, signing
+from shop.jobs import learned, queries, simulated
+from shop.jobs.actions import carrier, figures, moves, opening, readings, signing
 from shop.jobs.actions import undo as undo_actions
 from shop.jobs.actions.job_change import VersionConflict
 from shop.jobs.models import Job, Reading
+from shop.people import rules
 from shop.people.bridge import display_for
 from shop.people.request import (
     USER_ERRORS,
@@ -35,6 +37,7 @@ from shop.people.request import (
     version_of,
     whole_number,
 )
+from shop.people.rules import Right
 
 
 def bench(request: HttpRequest, number: int) -> HttpResponse:
@@ -52,12 +55,53 @@ def bench(request: HttpRequest, number: int) -> HttpResponse:
 
 def held_chances(request: HttpRequest) -> HttpResponse:
     """How well the chances that were given have held in this shop."""
-    reliability_bins = chances.bands_of(user_of(request).shop)
+    own = user_of(request).shop
+    reliability_bins = chances.bands_of(own)
     return render(
         request,
         "bench/chances.html",
-        {"bands": reliability_bins, "count": sum(band.count for band in reliability_bins)},
+        {
+            "bands": reliability_bins,
+            "count": sum(band.count for band in reliability_bins),
+            "learned": chances.learned_rows(own),
+            "jobs": learned.jobs_of(own),
+            "waiting": figures.waiting(own),
+            "may_switch": rules.may(user_of(request), Right.SHOP),
+            "worlds": measured_worlds(),
+        },
     )
+
+
+@posts_only
+def use_figures(request: HttpRequest, number: int) -> HttpResponse:
+    """Learn from a finished job, or leave it out."""
+    user = user_of(request)
+    queries.job_of(user, number)  # another shop's job is not there
+    try:
+        learned.switch(user, number, used=request.POST.get("use") == "yes")
+    except USER_ERRORS as error:
+        messages.error(request, str(error))
+    return redirect("chances")
+
+
+@posts_only
+def gather_figures(request: HttpRequest) -> HttpResponse:
+    """Ask the jobs what they show that were signed before figures were kept."""
+    try:
+        count = figures.gather(user_of(request))
+    except USER_ERRORS as error:
+        messages.error(request, str(error))
+    else:
+        messages.success(request, f"{count} finished job{'s' if count != 1 else ''} looked through.")
+    return redirect("chances")
+
+
+def figures_table(request: HttpRequest) -> HttpResponse:
+    """What finished jobs showed, as an open table."""
+    body = chances.figures_csv(user_of(request).shop)
+    answer = HttpResponse(body, content_type="text/csv; charset=utf-8")
+    answer["Content-Disposition"] = 'attachment; filename="lash-figures.csv"'
+    return answer
 
 
 @posts_only

@@ -22,13 +22,14 @@ from axle.procedure.register import Event
 from axle.procedure.sequence import plan
 from axle.procedure.stations import stations
 from axle.spec.reader import AxleSpec, read_spec
-from axle.state.axle_state import AxleState
+from axle.state.axle_state import SIGN_AT, AxleState
 from axle.state.reading import average_repeats
 from axle.state.settings import Settings
 from axle.stations.backlash import learned_ratios
 from axle.stations.station_state import Status
 from axle.workflow.progress import StepMarkKind as MarkKind
 from shop.jobs.job_axle import JobAxle, item_of
+from shop.jobs.learned import priors_for
 from shop.jobs.models import (
     Assembly,
     Finding,
@@ -79,6 +80,8 @@ def load(job: Job, display: Display = IMPERIAL) -> JobAxle:
     groups = torque_sheet(work.facts, spec.sheet, job.fasteners)
     marks = tuple(job.step_marks.order_by("id"))
     waived = marks_from(marks).get("arrival-side-play")
+    prints = prints_from(patterns, made, numbers)
+    priors = priors_for(job)
     state = AxleState(
         layout=spec.layout,
         gears=spec.gears,
@@ -91,8 +94,12 @@ def load(job: Job, display: Display = IMPERIAL) -> JobAxle:
             confirmed=bool(job.mark_confirmed),
         ),
         settings=settings,
-        readings=average_repeats(taken_from(reading, numbers) for reading in unstruck(readings)),
-        prints=prints_from(patterns, made, numbers),
+        readings=average_repeats(
+            (taken_from(reading, numbers) for reading in unstruck(readings)),
+            [print_.order for print_ in prints],
+            priors,
+        ),
+        prints=prints,
         signatures=signatures_from(job.sign_offs.order_by("id")),
         methods={**build.methods, **job.ways},
         drawer=Drawer(job, spec, fitted),
@@ -119,6 +126,8 @@ def load(job: Job, display: Display = IMPERIAL) -> JobAxle:
         finished_ratios=_finished_ratios(job, spec),
         not_part=work.scope.without,
         fixed=work.scope.fixed,
+        priors=priors,
+        sign_at=float(job.shop.sign_at) / 100 if job.shop else SIGN_AT,
     )
     return JobAxle(
         job,

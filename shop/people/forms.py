@@ -34,12 +34,21 @@ class ShopForm(forms.Form):
         label="Time zone",
         choices=[(name, name.replace("_", " ")) for name in sorted(available_timezones())],
     )
+    sign_at = forms.DecimalField(
+        label="Sign from this chance on, in %",
+        min_value=50,
+        max_value=99,
+        decimal_places=1,
+        required=False,
+        help_text="Under it the advice names the reading that would settle it before the sheet is signed.",
+    )
 
     @property
     def shop_words(self) -> ShopWords:
         """The shop as the core of people takes it."""
-        names = ("name", "place", "units", "currency", "time_zone")
-        return ShopWords(**{name: self.cleaned_data[name] for name in names})
+        names = ("name", "place", "units", "currency", "time_zone", "sign_at")
+        told = {name: self.cleaned_data[name] for name in names if name in self.cleaned_data}
+        return ShopWords(**told)
 
 
 class NewPersonForm(forms.Form):
@@ -72,6 +81,7 @@ class NewPersonForm(forms.Form):
 class SetUpForm(ShopForm):
     """A shop with its owner."""
 
+    sign_at = None  # type: ignore[assignment]  # set later, once somebody has seen what it does
     first_name = forms.CharField(label="Your first name", max_length=40)
     last_name = forms.CharField(label="Your last name", max_length=40, required=False)
     username = forms.SlugField(label="You sign in as", max_length=30)

@@ -40,6 +40,9 @@ class Shop(models.Model):
     units = models.CharField(max_length=4, choices=Units, default=Units.THOU)
     currency = models.CharField(max_length=3, default="EUR")
     time_zone = models.CharField(max_length=40, default="UTC")
+    # Under this chance in % that all is in range the advice names what would settle it before anybody
+    # signs.
+    sign_at = models.DecimalField(max_digits=3, decimal_places=1, default="95.0")
     # The made-up shop: it can be set back to how it began, or removed.
     is_demo = models.BooleanField(default=False)
     # Removed: nobody signs in any more; what was written down stays in the database.

@@ -61,7 +61,9 @@ def shop(request: HttpRequest) -> HttpResponse:
     user = user_of(request)
     own = user.shop
     assert own is not None  # the guard lets nobody without a shop on
-    start = {name: getattr(own, name) for name in ("name", "place", "units", "currency", "time_zone")}
+    start = {
+        name: getattr(own, name) for name in ("name", "place", "units", "currency", "time_zone", "sign_at")
+    }
     form = ShopForm(request.POST or None, initial=start)
     if request.method == "POST" and form.is_valid():
         try:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import timedelta
+from decimal import Decimal
 from zoneinfo import ZoneInfo, available_timezones
 
 from django.conf import settings
@@ -28,6 +29,7 @@ class ShopWords:
     units: str
     currency: str
     time_zone: str
+    sign_at: Decimal | None = None
 
     def __post_init__(self) -> None:
         if len(self.name.strip()) < 2:
@@ -103,7 +105,9 @@ def change(owner: User, words: ShopWords) -> None:
     assert shop is not None  # the guard lets nobody without a shop on
     shop.name, shop.place = words.name.strip()[:80], words.place.strip()[:80]
     shop.units, shop.currency, shop.time_zone = words.units, words.currency, words.time_zone
-    shop.save(update_fields=["name", "place", "units", "currency", "time_zone"])
+    if words.sign_at is not None:
+        shop.sign_at = words.sign_at
+    shop.save(update_fields=["name", "place", "units", "currency", "time_zone", "sign_at"])
 
 
 def remove_demo(owner: User, *, again: bool) -> None:

@@ -11,8 +11,9 @@ from axle.carrier.adjuster_log import DONE_WORDS, AdjusterEvent
 from axle.carrier.heat import Case
 from axle.decision.carrier.lock_holes import locks_around
 from axle.decision.carrier.plan import plan_sides
+from axle.decision.carrier.school_chances import school_chances
 from axle.errors import AxleError
-from axle.layout import Place
+from axle.layout import Housing, Place
 from axle.measure.parse import parse, parse_warming
 from axle.measure.units import Display, brief, show
 from axle.procedure.choices import choices
@@ -52,12 +53,29 @@ def carrier(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
         "school": schools[facts["school"]],
         "usual": schools.get(usual),
         "reason": axle.job.reasons.get("school", ""),
+        "school_chances": chances_of_schools(axle),
         "plan": plan(axle, query),
         "ratio": ratio(axle),
         "book": _book(axle),
         "heat": heat(axle, query),
         "picture": carrier_method("none", "Carrier", shown(axle)),
     }
+
+
+def chances_of_schools(axle: JobAxle) -> list[dict[str, Any]]:
+    """What each school can reach on this sheet's range; alone too where the housing allows it."""
+    facts, layout = axle.plan.facts, axle.spec.layout
+    if "carrier_preload" in axle.state.not_part:
+        return []
+    values = choices()["school"].values
+    names = [name for name, value in values.items() if value.possible(facts)]
+    if layout.housing is not Housing.INTEGRAL:
+        names += [name for name in ("alone", "subtraction") if name not in names]
+    told = school_chances(axle.state, axle.display, tuple(names))
+    return [
+        {"title": values[one.school].title, "told": one, "is_chosen": one.school == facts["school"]}
+        for one in told
+    ]
 
 
 def wanted_from(given: Mapping[str, str], display: Display) -> WantedSides:

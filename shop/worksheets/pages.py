@@ -27,6 +27,7 @@ from shop.jobs.models import Finding, Photo
 from shop.jobs.reconcile import reconcile
 from shop.people.models import User
 from shop.stock import tray
+from shop.worksheets.carrier import chances_of_schools
 
 _KINDS = {
     "stand": "Stands and lifting",
@@ -71,6 +72,7 @@ def work(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
         "scopes": scopes().values(),
         "scope": axle.plan.scope,
         "variants": groups["variants"],
+        "school_chances": chances_of_schools(axle),
         "parts": groups["parts"],
         "stations": [_station(axle, name) for name in axle.plan.stations],
         "count": len(axle.plan.steps),

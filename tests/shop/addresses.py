@@ -28,6 +28,8 @@ RIGHT_OF = {
     "remove-second-factor": Right.PEOPLE,
     "ways": Right.SHOP,
     "shop": Right.SHOP,
+    "use-figures": Right.SHOP,
+    "gather-figures": Right.SHOP,
     "another-shop": Right.SHOP,
     "demo-shop": Right.SHOP,
     "shop-second-factor": Right.SHOP,

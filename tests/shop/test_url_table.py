@@ -89,6 +89,7 @@ def test_the_table_of_forms_is_whole():
         "jobs",
         "bench",
         "chances",
+        "figures-csv",
         "take",
         "pack",
         "healthy",
@@ -169,6 +170,8 @@ def test_every_page_of_the_own_shop_answers_every_role(demo, role, name, parts):
 SENT = {
     "people": {"first_name": "Pia", "username": "pia", "role": "owner", "password": "over-the-ridge-1"},
     "role": {"role": "owner"},
+    "use-figures": {"use": "no"},
+    "gather-figures": {},
     "reset-password": {},
     "let-go": {},
     "end-sign-ins": {},

@@ -10,11 +10,19 @@ from django.utils import timezone
 from axle.layout import Place
 from axle.measure.range import Range
 from axle.measure.units import Unit, show
-from axle.procedure.condition_words import ATTITUDE_WORDS, FIGURE_WORDS, NUT_WORDS, OIL_WORDS, SLEEVE_WORDS
+from axle.procedure.condition_words import (
+    ATTITUDE_WORDS,
+    FIGURE_WORDS,
+    MESH_WORDS,
+    NUT_WORDS,
+    OIL_WORDS,
+    SLEEVE_WORDS,
+)
 from axle.procedure.conditions import TorqueConditions, has_dial, has_pull, has_seal, has_stance
 from axle.procedure.names import KindName, StationName
 from axle.procedure.stations import ReadingKind, kind_named, stations
 from axle.stations.backlash import backlash_readings
+from axle.stations.mesh import PARTED, is_in_mesh
 from axle.stations.station_state import Slot, Standing
 from shop.bench.panels import carrier
 from shop.bench.request import PageRequest
@@ -127,7 +135,11 @@ def _conditions(axle: JobAxle, slot: Slot, asked: PageRequest) -> dict[str, Any]
         {"name": name, "chosen": value, "values": [*words[name].items()]} for name, value in chosen.items()
     ]
     said = [words[name][value] for name, value in chosen.items() if value in words[name]]
+    in_mesh = kind_named(slot.kind).mesh == PARTED and is_in_mesh(axle.state)
     return {
+        # In mesh a wrench turns the whole: how this one was read all the same is asked in the open.
+        "mesh": asked.kept.get("mesh", ""),
+        "meshes": [*MESH_WORDS.items()] if in_mesh else [],
         "seal": seal,
         "fields": fields,
         "words": ", ".join(said),

@@ -12,11 +12,12 @@ from django.utils import timezone
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.measure.units import Quantity
-from axle.procedure.conditions import checked, has_dial, has_stance
+from axle.procedure.conditions import checked, has_dial, has_seal, has_stance
 from axle.procedure.instruments import calibration
 from axle.procedure.names import KindName
 from axle.procedure.stations import ReadingKind, kind_named, station_of, stations
 from axle.spec.reader import AxleSpec
+from axle.stations.mesh import why_not_readable
 from shop.instruments.models import Instrument
 from shop.jobs import clock, loading
 from shop.jobs.actions.job_change import job_change
@@ -77,6 +78,7 @@ def record_reading(user: User, job: Job, version: int, new: NewReading) -> Readi
         if gauge is not None and has_dial(new.kind) and gauge.revolution is not None:
             usual |= {"shows": gauge.shows, "revolution": float(gauge.revolution)}
         known_conditions = checked(new.kind, usual | dict(new.conditions or {}))
+        _check_readable(change.job, what, known_conditions)
         # A reading that repeats another on purpose stands beside it: their mean counts.
         again = bool(known_conditions.get("again"))
         old = (
@@ -119,6 +121,19 @@ def record_reading(user: User, job: Job, version: int, new: NewReading) -> Readi
             )
         change.what = f"read {what.title.lower()} {new.quantity.text}"
     return reading
+
+
+def _check_readable(job: Job, what: ReadingKind, conditions: Mapping[str, Any]) -> None:
+    """Refuse a torque of one pair that nobody can take while both are in mesh."""
+    if what.mesh != "parted" or not has_seal(what.kind):
+        return
+    why = why_not_readable(what.kind, loading.load(job).state, conditions)
+    if why:
+        raise Rejected(
+            f"{what.title}: {why}. Read the whole; or say how it was read: with the mesh parted for it, "
+            f"or before "
+            "the carrier went in."
+        )
 
 
 def strike(user: User, job: Job, version: int, reading_id: int, reason: str) -> Reading:

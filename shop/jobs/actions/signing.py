@@ -11,7 +11,7 @@ from axle.procedure.stations import stations
 from axle.procedure.steps import step_named
 from axle.stations.inspection import VERDICTS, InspectionVerdict, check, reuse
 from axle.stations.station_state import Status
-from shop.jobs import clock, countersign, loading
+from shop.jobs import clock, countersign, learned, loading
 from shop.jobs.actions.job_change import job_change
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job, SignOff
@@ -89,6 +89,7 @@ def sign(
         )
         if station == StationName.SHEET:
             change.job.state = Job.State.SIGNED
+            learned.keep(change.job, axle.state)
         change.what = f"signed {stations()[station].title.lower()}"
     return signed
 

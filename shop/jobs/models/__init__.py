@@ -3,6 +3,7 @@
 from shop.jobs.models.append_only import AppendOnly
 from shop.jobs.models.assembly import Assembly, Fit, Move, PackPiece, Position
 from shop.jobs.models.chain import ChainLink
+from shop.jobs.models.figures import JobFigure
 from shop.jobs.models.job import Job, Place
 from shop.jobs.models.practice import PracticeRun
 from shop.jobs.models.readings import Pattern, PrintMade, Reading, SignOff
@@ -25,6 +26,7 @@ __all__ = [
     "Finding",
     "Fit",
     "Job",
+    "JobFigure",
     "Move",
     "PackPiece",
     "Pattern",
