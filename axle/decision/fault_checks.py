@@ -52,7 +52,7 @@ _STEEP: Final = 3.3
 # A carrier that turns so much harder than usual is doubted, and that much harder stops the work: caps that
 # are swapped pinch, and a look at their marks costs a minute.
 _HARD: Final = 1.6
-_TOO_HARD: Final = 2.2
+_TOO_HARD: Final = 2.9
 _SETTLED_FAR: Final = 2.5
 # So many trials and more are wanted before one that lies off them stops the work: of two either may be
 # wrong.

@@ -19,7 +19,7 @@ from axle.decision.pack_swap import CLOSE, place_words
 from axle.decision.pinion_preload import carried_preload, preload_move, start_preload
 from axle.decision.policy import assembled_policy, unsigned
 from axle.decision.probability import in_range_probabilities
-from axle.decision.read_twice import read_twice
+from axle.decision.read_twice import READ_BEFORE_MESH, read_twice
 from axle.decision.remeasure import before_load
 from axle.decision.ring_first import ring_first
 from axle.decision.two_measures import ask_the_other
@@ -85,7 +85,8 @@ def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing
         return Move.done("Signed: print the build sheet", station)
     twice = read_twice(state, standings, station, display)
     move = _of_station(state, display, standings, station)
-    if twice is None:
+    # Once more, where a pack hangs on it now; a torque that no mesh lets be read later, at once.
+    if twice is None or (move.ready_change is None and twice.asks[0][0] not in READ_BEFORE_MESH):
         return move
     if move.act is Act.READ and move.asks and move.asks[0][0] == twice.asks[0][0]:
         return move  # it is read again anyway, and that says why

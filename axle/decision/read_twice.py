@@ -19,7 +19,7 @@ from axle.stations.method import is_present
 from axle.stations.station_state import Standing, Status
 
 # What a reading that is taken with the mesh parted stands on.
-_STANDS_ON: Final = {
+READ_BEFORE_MESH: Final = {
     "pinion_torque": (Place.DEPTH, Place.PRELOAD, Place.BEARINGS, Place.SLINGER),
     "carrier_torque": (Place.RING, Place.FAR, Place.BEARINGS),
 }
@@ -39,7 +39,7 @@ def read_twice(
     """
     for name, kind in reading_kinds().items():
         in_hand = name in stations()[station].kinds
-        if not kind.twice or not (in_hand or name in _STANDS_ON):
+        if not kind.twice or not (in_hand or name in READ_BEFORE_MESH):
             continue
         if (asked := _wanted(state, kind, display)) and not _is_signed(standings, name):
             place, words = asked
@@ -131,7 +131,7 @@ def _standing(state: AxleState, kind: ReadingKind) -> Reading | None:
         kind_named(kind.kind).mesh == "closed" and newest.disagrees is False and newest.count > 1
     ):
         return None
-    places = _STANDS_ON.get(kind.kind)
+    places = READ_BEFORE_MESH.get(kind.kind)
     same = (
         newest.settings.same_at(state.settings, places)
         if places
