@@ -31,6 +31,9 @@ _ANYWHERE: Final = 3.0
 _FREEDOM: Final = 5.0
 _ROUNDS: Final = 25
 _SETTLED: Final = 1e-6
+# Every reading nearer than so many standard deviations fits; else so many starts are tried at the most.
+_FITS: Final = 3.0
+_DESCENTS: Final = 8
 _DRAWS: Final = 512
 _STEP: Final = 1e-5
 # A torque over this shows a pair loaded [N·m]; no interference less than that is worked with [mm].
@@ -447,10 +450,44 @@ def fit_pairs(readings: tuple[PairReading, ...], prior: PairsPrior) -> Pairs:
     if not readings:
         spreads = 1 / np.sqrt(model.held)
         return Pairs(prior, about, np.diag(spreads), model.stacks, model.sides, *knows, residuals=())
-    at = _best_start(model, readings, prior, about)
-    damping = 1e-3
-    cost = float(model.cost(at[None], about)[0])
-    curvature = np.eye(model.size)
+    at = _likeliest(model, _starts(model, readings, prior, about), about)
+    jacobian, off = _jacobian(model, at)
+    # A reading far off counts for little in where the fit lies, and for as little in how sure it is.
+    weight = (_FREEDOM + 1) / (_FREEDOM + (off / model.stds) ** 2) / model.stds**2
+    weight = np.minimum(weight, model.stds**-2)
+    curvature = jacobian.T @ (weight[:, None] * jacobian) + np.diag(model.held)
+    root = np.linalg.cholesky(np.linalg.inv(curvature) + 1e-14 * np.eye(model.size))
+    return Pairs(
+        prior,
+        at,
+        root,
+        model.stacks,
+        model.sides,
+        *knows,
+        residuals=tuple(float(r) for r in off / model.stds),
+        references=model.references,
+    )
+
+
+def _likeliest(model: _Model, starts: np.ndarray, about: np.ndarray) -> np.ndarray:
+    """The likeliest unknowns: from the best start, and from others where that leaves a reading far off.
+
+    A reading far off may be misread, or the search may have come to rest in a wrong hollow.
+    """
+    best, least = starts[0], math.inf
+    for start in starts[:_DESCENTS]:
+        at, cost = _descended(model, start, about)
+        if cost < least:
+            best, least = at, cost
+        off = (model.values - model.expected(best[None])[0]) / model.stds
+        if np.abs(off).max() < _FITS:
+            break
+    return best
+
+
+def _descended(model: _Model, at: np.ndarray, about: np.ndarray) -> tuple[np.ndarray, float]:
+    """The nearest hollow of the cost, and its cost, by Gauss-Newton with damping."""
+    damping, cost = 1e-3, float(model.cost(at[None], about)[0])
     for _ in range(_ROUNDS):
         jacobian, off = _jacobian(model, at)
         weight = (_FREEDOM + 1) / (_FREEDOM + (off / model.stds) ** 2) / model.stds**2
@@ -471,22 +508,7 @@ def fit_pairs(readings: tuple[PairReading, ...], prior: PairsPrior) -> Pairs:
         at, gained, cost = tried, cost - worth, worth
         if gained < _SETTLED:
             break
-    jacobian, off = _jacobian(model, at)
-    # A reading far off counts for little in where the fit lies, and for as little in how sure it is.
-    weight = (_FREEDOM + 1) / (_FREEDOM + (off / model.stds) ** 2) / model.stds**2
-    weight = np.minimum(weight, model.stds**-2)
-    curvature = jacobian.T @ (weight[:, None] * jacobian) + np.diag(model.held)
-    root = np.linalg.cholesky(np.linalg.inv(curvature) + 1e-14 * np.eye(model.size))
-    return Pairs(
-        prior,
-        at,
-        root,
-        model.stacks,
-        model.sides,
-        *knows,
-        residuals=tuple(float(r) for r in off / model.stds),
-        references=model.references,
-    )
+    return at, cost
 
 
 def _jacobian(model: _Model, at: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -494,6 +516,18 @@ def _jacobian(model: _Model, at: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     steps = np.vstack([at, at + _STEP * np.eye(model.size)])
     shown = model.expected(steps)
     return (shown[1:] - shown[0]).T / _STEP, model.values - shown[0]
+
+
+def _sit(start: np.ndarray, zero: float, readings: Sequence[PairReading], prior: PairsPrior) -> None:
+    """Begin where each bite of a sleeve left its nut by its own torque: bites have nothing in common."""
+    seat = prior.pinion.seat
+    if seat <= _OWN_SEAT:
+        return
+    last = max(r.stack for r in readings)
+    for r in readings:
+        if r.shows is Shows.PINION_TORQUE and r.stack != last:
+            own = r.pinion - _reached(prior.pinion, r.value)
+            start[_SEATS + r.stack] = (zero - own) / seat
 
 
 def _zeros(readings: Sequence[PairReading], prior: PairsPrior) -> tuple[list[float], list[float]]:
@@ -522,10 +556,10 @@ def _reached(pair: PairPrior, torque: float) -> float:
     return float((max(torque - pair.idle[0], 0.0) / pair.slope.coefficient) ** (1 / _POWER))
 
 
-def _best_start(
+def _starts(
     model: _Model, readings: Sequence[PairReading], prior: PairsPrior, about: np.ndarray
 ) -> np.ndarray:
-    """The best of many places to begin at: each reading's own zero play, with soft and stiff bearings."""
+    """Places to begin at, the best first: each reading's own zero play, with soft and stiff bearings."""
     starts = []
     pinions, carriers = (list(zeros) or [0.0] for zeros in _zeros(readings, prior))
     for pinion in {*pinions, float(np.median(pinions))}:
@@ -535,6 +569,7 @@ def _best_start(
                 start[0] = _first(prior.pinion, model.references[0], pinion, slope)
                 start[_EACH] = _first(prior.carrier, model.references[1], carrier, slope)
                 start[[1, _EACH + 1]] = slope
+                _sit(start, pinion, readings, prior)
                 starts.append(start)
     tried = np.array(starts)
-    return np.asarray(tried[int(np.argmin(model.cost(tried, about)))])
+    return np.asarray(tried[np.argsort(model.cost(tried, about))])
