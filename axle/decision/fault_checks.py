@@ -44,6 +44,8 @@ from axle.stations.zero_play import sides_are_set
 
 # The worst print further off all the rest than this, as a root mean square in standard deviations.
 _ODD_PRINT: Final = 2.6
+# A print so far off is no eye's scatter: it stops the work.
+_FAR_PRINT: Final = 3.5
 # A wrench whose two ways differ by more than this does not zero: a whole in·lb either side [N·m].
 _NOT_ZERO: Final = 0.17
 # Standard deviations beyond which a slope, or a drag, is not that of sound bearings; beyond which a pair
@@ -51,7 +53,7 @@ _NOT_ZERO: Final = 0.17
 _STEEP: Final = 3.3
 # A carrier that turns so much harder than usual is doubted, and that much harder stops the work: caps that
 # are swapped pinch, and a look at their marks costs a minute.
-_HARD: Final = 1.6
+_HARD: Final = 1.25
 _TOO_HARD: Final = 2.9
 _SETTLED_FAR: Final = 2.5
 # So many trials and more are wanted before one that lies off them stops the work: of two either may be
@@ -60,6 +62,23 @@ _TO_STOP: Final = 2
 # A pinion shallower than the gauge or any old pack allows by this [mm] lacks a slinger.
 _SLINGER: Final = 0.28
 _MARKED: Final = 0.05
+# How often a gauge is far off, and by how much then [mm]; how often a slinger is left out, and over how
+# many mm its thickness may lie; how often a mark is taken the wrong way round; how often something else is
+# wrong, and over how many mm that may lie. All from memory.
+_GAUGE_IS_FAR: Final = 0.08
+_FAR_GAUGE: Final = 0.13
+_SLINGER_IS_OUT: Final = 0.01
+_SLINGERS: Final = 1.2
+_MARK_IS_WRONG: Final = 0.02
+_ELSE: Final = 0.02
+_ANYWHERE: Final = 3.0
+# So many prints are made before one that lies far off the gauge is believed.
+_PRINTS: Final = 3
+# From so many standard deviations on a mark or a slinger is asked after.
+_DOUBTED: Final = 2.0
+# A cause at least so likely is named; one other than the gauge, so likely, stops the work.
+_NAMED: Final = 0.05
+_LIKELIER: Final = 0.6
 # A gauge gets near, the pattern has the last word: nearer than this to each other nobody stops [mm].
 _LAST_WORD: Final = 0.15
 # Sleeves spent one after the other that are nobody's hand.
@@ -97,8 +116,8 @@ def _depth(state: AxleState, held: DepthEstimate | None, display: Display) -> In
     """A gauge and prints that do not speak of one pinion; a print that no old pack allows."""
     if held is None or held.prints is None:
         return None
-    unit = display.length.symbol
-    again = (("print", 1),) if len(prints_here(state)) == 1 else ()
+    unit, here = display.length.symbol, len(prints_here(state))
+    again = (("print", 1),) if here == 1 else ()
     if held.gauge is None:
         if held.prints[0] > -_SLINGER - held.prints[1]:
             return None
@@ -112,7 +131,7 @@ def _depth(state: AxleState, held: DepthEstimate | None, display: Display) -> In
             again=again,
         )
     off = held.prints[0] - held.gauge[0]
-    if held.discrepancy < APART or abs(off) < _LAST_WORD:
+    if held.discrepancy < _DOUBTED or abs(off) < _LAST_WORD:
         return None
     spread = math.hypot(held.gauge[1], held.prints[1])
     words = (
@@ -120,12 +139,35 @@ def _depth(state: AxleState, held: DepthEstimate | None, display: Display) -> In
         f"{_deep(held.prints[0], display)}: {held.discrepancy:.1f} standard deviations apart."
     )
     keys = [FaultName.WRONG_GAUGE, FaultName.UNSEATED_CUP, FaultName.BAD_PRINT]
-    mark = state.mark.value
+    again = (("print", 1),) if here < _PRINTS else ()
+    chances = _why_apart(off, spread, state.mark.value)
+    named = sorted((key for key in chances if chances[key] > _NAMED), key=lambda key: -chances[key])
+    keys = [*(key for key in named if key not in keys), *keys]
+    asked_early = (FaultName.WRONG_MARK, FaultName.SLINGER_OUT)
+    if held.discrepancy < APART and keys[0] not in asked_early:
+        return None
+    # A gauge gets near, the pattern has the last word: the work stops where something else is likelier.
+    stops = held.discrepancy >= APART and 1 - chances[FaultName.WRONG_GAUGE] > _LIKELIER
+    return Inconsistency(StationName.PATTERN, words, tuple(keys), again, stops=stops)
+
+
+def _why_apart(off: float, spread: float, mark: float) -> dict[FaultName, float]:
+    """What puts prints so far [mm] from a gauge: the chance of each, with the spread of the two [mm]."""
+    wide = math.hypot(spread, _FAR_GAUGE)
+    weighed = {
+        FaultName.WRONG_GAUGE: _GAUGE_IS_FAR * _density(off, wide),
+        FaultName.UNSEATED_CUP: _ELSE / _ANYWHERE,
+    }
     if off < -_SLINGER + spread:
-        keys.insert(0, FaultName.SLINGER_OUT)
-    if abs(mark) >= _MARKED and abs(off + 2 * mark) < 3 * spread:
-        keys.insert(0, FaultName.WRONG_MARK)
-    return Inconsistency(StationName.PATTERN, words, fault_hypotheses=tuple(keys), again=again)
+        weighed[FaultName.SLINGER_OUT] = _SLINGER_IS_OUT / _SLINGERS
+    if abs(mark) >= _MARKED:
+        weighed[FaultName.WRONG_MARK] = _MARK_IS_WRONG * _density(off + 2 * mark, spread)
+    total = sum(weighed.values())
+    return {key: chance / total for key, chance in weighed.items()}
+
+
+def _density(off: float, spread: float) -> float:
+    return math.exp(-((off / spread) ** 2) / 2) / spread / math.sqrt(2 * math.pi)
 
 
 def _deep(error: float, display: Display) -> str:
@@ -155,6 +197,7 @@ def _prints(state: AxleState, held: DepthEstimate | None) -> Inconsistency | Non
             words,
             fault_hypotheses=(FaultName.MISLABELLED_SHIM, FaultName.UNSEATED_CUP, FaultName.BAD_PRINT),
             again=again,
+            stops=held.misfit > _FAR_PRINT,
         )
     newest = max(state.prints, key=lambda p: p.order)
     if any(flank.is_photo for flank in newest.flanks.values()):

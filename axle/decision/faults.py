@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cache
+from typing import Final
 
 from axle.data_file import read_table
 from axle.decision.move import Move
@@ -68,6 +69,10 @@ class Inconsistency:
     stops: bool = True
 
 
+# So many causes are said beside a move.
+_SAID: Final = 2
+
+
 @cache
 def fault_hypotheses() -> Mapping[str, FaultHypothesis]:
     """Everything that can be suspected, by key.
@@ -79,6 +84,19 @@ def fault_hypotheses() -> Mapping[str, FaultHypothesis]:
     """
     rows = read_table(__file__, "faults.toml", dict[str, dict[str, str]])
     return {key: FaultHypothesis(FaultName(key), **row) for key, row in rows.items()}
+
+
+def suspected(found: Inconsistency) -> str:
+    """What may be wrong where the work goes on, with the first thing to look at.
+
+    :param found: readings that do not fit.
+    :source: ``faults.toml``.
+    """
+    if not found.fault_hypotheses:
+        return ""
+    named = [fault_hypotheses()[key] for key in found.fault_hypotheses]
+    either = " or ".join(one.words for one in named[:_SAID])
+    return f"It may be {either}. {named[0].look}"
 
 
 def fault_move(state: AxleState, found: tuple[Inconsistency, ...]) -> Move | None:

@@ -85,8 +85,10 @@ def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing
         return Move.done("Signed: print the build sheet", station)
     twice = read_twice(state, standings, station, display)
     move = _of_station(state, display, standings, station)
-    # Once more, where a pack hangs on it now; a torque that no mesh lets be read later, at once.
-    if twice is None or (move.ready_change is None and twice.asks[0][0] not in READ_BEFORE_MESH):
+    # Once more, where a pack hangs on it now, or the work would stop for it; a torque that no mesh lets be
+    # read later, at once.
+    waits = move.ready_change is None and move.act is not Act.LOOK
+    if twice is None or (waits and twice.asks[0][0] not in READ_BEFORE_MESH):
         return move
     if move.act is Act.READ and move.asks and move.asks[0][0] == twice.asks[0][0]:
         return move  # it is read again anyway, and that says why

@@ -11,7 +11,7 @@ from axle.decision.best_change import best_change
 from axle.decision.candidates import SET, Candidate, candidates, is_due
 from axle.decision.costs import minutes, reading_minutes
 from axle.decision.fault_checks import inconsistencies
-from axle.decision.faults import Inconsistency, fault_move
+from axle.decision.faults import Inconsistency, fault_move, suspected
 from axle.decision.move import Act, Move
 from axle.decision.probability import InRange, in_range_probabilities
 from axle.decision.remeasure import (
@@ -39,7 +39,7 @@ from axle.stations.zero_play import sides_are_set
 _GAIN_FIRST: Final = 0.05
 _GAIN: Final = 0.12
 # And whatever the doubt is, a change has to take so much of it away: else it is as doubtful as before.
-_OF_THE_DOUBT: Final = 0.4
+_OF_THE_DOUBT: Final = 0.65
 # What a reading has to settle at the least to be asked for before a signature that is not sure.
 _LAST_WORTH: Final = 0.03
 # What else is in range is so sure before one question is worth a reading of its own.
@@ -88,7 +88,7 @@ def _with_doubts(move: Move | None, found: tuple[Inconsistency, ...]) -> Move | 
     if move is None or not found:
         return move
     named = tuple(key for trouble in found for key in trouble.fault_hypotheses)
-    words = tuple(trouble.words for trouble in found)
+    words = tuple(f"{trouble.words} {suspected(trouble)}" for trouble in found)
     return replace(move, notes=(*move.notes, *words), faults=(*move.faults, *named))
 
 

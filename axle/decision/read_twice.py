@@ -50,19 +50,24 @@ def read_twice(
 
 
 def _bolt_again(state: AxleState, standings: Mapping[str, Standing]) -> Move | None:
-    """A bolt's torque that reads out of its limits and was entered once: first of all a figure misread."""
+    """A bolt under its range is tightened; one that reads over it, once, is first of all misread."""
     for name, kind in reading_kinds().items():
         limits = state.sheet.range(kind.limit) if kind.bolt and kind.limit else None
         if limits is None or name == KindName.ADJUSTER_PULL or _is_signed(standings, name):
             continue
         for reading in state.around(name).values():
             once = reading.count == 1 or (reading.disagrees and reading.count < MOST)
-            if once and is_present(reading, state) and not limits.holds(reading.value):
+            if limits.holds(reading.value) or not is_present(reading, state):
+                continue
+            asks = ((name, reading.place),)
+            if limits.side(reading.value) is RangeSide.UNDER:
+                why = ("It is under its range. Tighten it in stages to the range, and enter what it took.",)
+                title = f"Tighten to the range: {kind.title.lower()}"
+                return Move.read(title, station_of(name), asks=asks, why=why)
+            if once:
                 why = ("It is out of its limits. Read the wrench again before anything is turned.",)
                 title = f"Read again: {kind.title.lower()}"
-                return Move.read(
-                    title, station_of(name), asks=((name, reading.place),), why=why, again=True
-                )
+                return Move.read(title, station_of(name), asks=asks, why=why, again=True)
     return None
 
 

@@ -66,6 +66,7 @@ class PairReading:
     :param stack: number of the pinion's coming together, from 0.
     :param sides: number of the carrier's, from 0.
     :param loaded: the axle had been loaded before.
+    :param bound: no play was found, which says that the pair is not loose, and not how tight it is.
     :raises AxleError: for a spread that is not more than 0.
     """
 
@@ -77,6 +78,7 @@ class PairReading:
     stack: int = 0
     sides: int = 0
     loaded: bool = False
+    bound: bool = False
 
     def __post_init__(self) -> None:
         if self.std <= 0:
@@ -306,7 +308,7 @@ def _references(readings: Sequence[PairReading], prior: PairsPrior) -> tuple[flo
     """
     found: list[float | None] = [None, None]
     played = {Shows.PINION_PLAY: 0, Shows.CARRIER_PLAY: 1}
-    told = {played[r.shows] for r in readings if r.shows in played}
+    told = {played[r.shows] for r in readings if r.shows in played and not r.bound}
     pinion = [r.value for r in readings if r.shows is Shows.PINION_TORQUE]
     for r in readings:
         if r.shows is Shows.PINION_TORQUE and r.value > _LOADED:
@@ -325,9 +327,14 @@ def _bed(pair: PairPrior, units: np.ndarray) -> np.ndarray:
 
 
 def _torque(pair: PairPrior, slope: np.ndarray, idle: np.ndarray, interference: np.ndarray) -> np.ndarray:
-    loads = (interference + np.sqrt(interference**2 + _RAMP**2)) / 2
+    loads = _over(interference)
     c = pair.slope.coefficient * np.exp(math.log(pair.slope.factor) * slope)
     return np.asarray(pair.idle[0] * np.exp(pair.idle[1] * idle) + c * loads**_POWER)
+
+
+def _over(figures: np.ndarray) -> np.ndarray:
+    """What of them is over nothing, without a kink."""
+    return np.asarray((figures + np.sqrt(figures**2 + _RAMP**2)) / 2)
 
 
 @cache
@@ -390,6 +397,7 @@ class _Model:
         self.plays = np.array(
             [[s is Shows.PINION_PLAY for s in shows], [s is Shows.CARRIER_PLAY for s in shows]]
         )
+        self.bounds = np.array([r.bound for r in readings], bool)
         spreads = np.ones(self.size)
         spreads[[0, _EACH]] = _ANYWHERE
         self.held = spreads**-2
@@ -406,7 +414,7 @@ class _Model:
             torque = _torque(pair, unknowns[:, [first + 1]], unknowns[:, [first + 2]], at)
             share = self.carrier_share if which else self.pinion_share
             shown += share * torque
-            shown += np.where(self.plays[which], -at, 0.0)
+            shown += np.where(self.plays[which], np.where(self.bounds, _over(-at), -at), 0.0)
         centre, log_std = self.prior.mesh
         return shown + self.mesh_share * centre * np.exp(log_std * unknowns[:, [_MESH]])
 
@@ -482,7 +490,7 @@ def _likeliest(model: _Model, starts: np.ndarray, about: np.ndarray) -> np.ndarr
         off = (model.values - model.expected(best[None])[0]) / model.stds
         if np.abs(off).max() < _FITS:
             break
-    return best
+    return np.asarray(best)
 
 
 def _descended(model: _Model, at: np.ndarray, about: np.ndarray) -> tuple[np.ndarray, float]:

@@ -285,8 +285,6 @@ def _pair_readings(state: AxleState) -> Iterator[PairReading]:
         if reading.kind == KindName.TOTAL_TORQUE and governs and unlike(governs, reading.torque_conditions):
             continue
         is_play = reading.kind in (KindName.PINION_END_PLAY, KindName.CARRIER_END_PLAY)
-        if is_play and not reading.value:
-            continue  # no play says that zero lies somewhere on the loose side: the torque tells where
         yield PairReading(
             _SHOWS[KindName(reading.kind)],
             reading.value,
@@ -296,6 +294,7 @@ def _pair_readings(state: AxleState) -> Iterator[PairReading]:
             stack=now.stack,
             sides=now.sides,
             loaded=now.loaded,
+            bound=is_play and not reading.value,
         )
     for order, zero in zero_plays(state):
         now = together[order]
@@ -354,7 +353,7 @@ def pairs_of(state: AxleState) -> Pairs:
     """
     readings = list(pair_readings(state))
     pinions = [r for r in readings if r.shows is Shows.PINION_TORQUE]
-    plays = any(r.shows is Shows.PINION_PLAY for r in readings)
+    plays = any(r.shows is Shows.PINION_PLAY and not r.bound for r in readings)
     if state.layout.has_preload_pack and pinions and not plays and max(r.value for r in pinions) < _NOTHING:
         # Torques of nothing bound zero play on one side only: how loose, nobody read.
         tightest = max(pinions, key=lambda r: r.pinion)

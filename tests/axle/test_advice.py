@@ -214,14 +214,16 @@ def test_one_strip_down_sets_depth_and_backlash():
     assert move.runner_up
 
 
-def test_a_gauge_and_a_print_far_apart_are_questioned_and_then_nothing_is_changed():
-    state = with_print(standing_axle(), (0.08, 0.50))
-    asked = next_move(state)
-    assert asked.act is Act.PRINT  # a poor print is repeated first: common practice, no source
-    move = next_move(with_print(state, (0.08, 0.50), often=2))
-    assert move.act is Act.LOOK
-    assert move.title.startswith("Stop")
-    assert not move.swaps
+def test_a_gauge_and_a_print_far_apart_are_questioned_and_the_pattern_has_the_last_word():
+    for often in (1, 2):
+        asked = next_move(with_print(standing_axle(), (0.08, 0.50), often=often))
+        assert asked.act is Act.PRINT  # a poor print is repeated first: common practice, no source
+        assert any("gauge" in line for line in asked.notes)
+    # A gauge gets near, the pattern has the last word: common practice, no source.
+    move = next_move(with_print(standing_axle(), (0.08, 0.50), often=3))
+    assert move.act is Act.CHANGE
+    assert next(swap.change for swap in move.swaps if swap.place is Place.DEPTH) < 0
+    assert any("gauge that does not sit" in line for line in move.notes)
 
 
 def test_coupled_stacks_move_together():

@@ -107,12 +107,13 @@ def test_one_sleeve_over_is_the_hand():
     assert not inconsistencies(replace(state, readings=once), IMPERIAL)
 
 
-def test_what_was_printed_once_is_printed_again_before_anything_stops():
-    once, twice = on_prints(17), on_prints(17, 17)
-    assert inconsistencies(once, IMPERIAL)[0].again == (("print", 1),)
-    assert next_move(once).act is Act.PRINT
-    assert inconsistencies(twice, IMPERIAL)[0].again == ()
-    assert next_move(twice).act is Act.LOOK
+def test_what_lies_far_off_the_gauge_is_printed_three_times_before_anything_stops():
+    for asked in (on_prints(17), on_prints(17, 17)):
+        assert inconsistencies(asked, IMPERIAL)[0].again == (("print", 1),)
+        assert next_move(asked).act is Act.PRINT
+    often = on_prints(17, 17, 17)
+    assert inconsistencies(often, IMPERIAL)[0].again == ()
+    assert next_move(often).act is Act.LOOK
 
 
 def test_variation_that_the_ring_gear_s_own_runout_explains_is_no_bent_pinion():
