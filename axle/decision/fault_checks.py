@@ -139,7 +139,7 @@ def _depth(state: AxleState, held: DepthEstimate | None, display: Display) -> In
         f"{_deep(held.prints[0], display)}: {held.discrepancy:.1f} standard deviations apart."
     )
     keys = [FaultName.WRONG_GAUGE, FaultName.UNSEATED_CUP, FaultName.BAD_PRINT]
-    again = (("print", 1),) if here < _PRINTS else ()
+    again = (("print", 1),) if 0 < here < _PRINTS else ()
     chances = _why_apart(off, spread, state.mark.value)
     named = sorted((key for key in chances if chances[key] > _NAMED), key=lambda key: -chances[key])
     keys = [*(key for key in named if key not in keys), *keys]
