@@ -72,6 +72,8 @@ _SLINGERS: Final = 1.2
 _MARK_IS_WRONG: Final = 0.02
 _ELSE: Final = 0.02
 _ANYWHERE: Final = 3.0
+# Nearer than this [mm], a tenth of a thou, a pinion is said to be at its depth.
+_AT_ITS_DEPTH: Final = 0.0025
 # So many prints are made before one that lies far off the gauge is believed.
 _PRINTS: Final = 3
 # From so many standard deviations on a mark or a slinger is asked after.
@@ -171,6 +173,8 @@ def _density(off: float, spread: float) -> float:
 
 
 def _deep(error: float, display: Display) -> str:
+    if abs(error) < _AT_ITS_DEPTH:
+        return "at its depth"
     direction = "too deep" if error > 0 else "too shallow"
     return f"{display.show(abs(error))} {display.length.symbol} {direction}"
 
