@@ -259,6 +259,40 @@ def stations() -> Mapping[str, Station]:
     return found
 
 
+@dataclass(frozen=True)
+class StationGroup:
+    """Stations that are shown together.
+
+    :param group: as in ``groups.toml``.
+    :param title: its name.
+    :param stations: in the order of the work.
+    """
+
+    group: str
+    title: str
+    stations: tuple[str, ...]
+
+
+@cache
+def station_groups() -> tuple[StationGroup, ...]:
+    """The five groups of stations, in the order of the work.
+
+    :raises AxleError: when the data file names a station that does not exist, or leaves one out.
+    :source: ``groups.toml``.
+
+    >>> [group.title for group in station_groups()]
+    ['Take in', 'Prepare', 'Set', 'Close', 'Sign']
+    """
+    found = tuple(
+        StationGroup(name, row["title"], tuple(row["stations"]))
+        for name, row in _load("groups.toml").items()
+    )
+    listed = [name for group in found for name in group.stations]
+    if sorted(listed) != sorted(stations()):
+        raise AxleError("groups.toml", given=", ".join(listed), wanted="every station once")
+    return found
+
+
 def kind_named(name: str) -> ReadingKind:
     """Find a reading kind.
 

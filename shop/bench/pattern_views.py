@@ -12,9 +12,11 @@ from django.urls import reverse
 from axle.contact.corners import corner_shares
 from axle.errors import AxleError
 from axle.measure.parse import parse
+from axle.procedure.names import StationName
 from axle.stations.pattern import read_print
 from axle.stations.pattern_map import map_of, print_map
 from shop.bench.panels import pattern, pattern_chart, pattern_guide, pattern_photo
+from shop.bench.panels.frame import frame
 from shop.bench.print_forms import corners_from, patches_from, place_from, seen_from
 from shop.jobs import loading, queries
 from shop.jobs.actions import photos, prints
@@ -60,8 +62,8 @@ def whole_chart(request: HttpRequest, number: int) -> HttpResponse:
             else None,
             "refused": pattern_chart.refused(axle),
             "gears": pattern_chart.gear_rows(axle),
-            "here": "bench",
-            "page_title": "Chart",
+            **frame(axle, "pattern-chart", StationName.PATTERN),
+            "page_title": "Chart of the set",
         },
     )
 
@@ -138,7 +140,9 @@ def photo(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
     return render(
         request,
         "pattern/photo.html",
-        pattern_photo.context(axle, row, given) | {"error": error, "here": "bench", "page_title": "Photo"},
+        pattern_photo.context(axle, row, given)
+        | frame(axle, "pattern-photo", StationName.PATTERN)
+        | {"error": error, "page_title": "Print from a photo"},
         status=422 if error else 200,
     )
 

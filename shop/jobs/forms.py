@@ -22,7 +22,7 @@ class NewJobForm(forms.Form):
     title = forms.CharField(label="Axle", max_length=120)
     customer = forms.CharField(label="Customer", max_length=120, required=False)
     complaint = forms.CharField(
-        label="What the owner reports",
+        label="Customer's complaint",
         max_length=2000,
         required=False,
         widget=forms.Textarea(attrs={"rows": 2}),

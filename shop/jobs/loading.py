@@ -20,7 +20,7 @@ from axle.procedure.findings import Found, contaminated
 from axle.procedure.names import KindName
 from axle.procedure.register import Event
 from axle.procedure.sequence import plan
-from axle.procedure.stations import stations
+from axle.procedure.stations import station_groups, stations
 from axle.spec.reader import AxleSpec, read_spec
 from axle.state.axle_state import SIGN_AT, AxleState
 from axle.state.reading import average_repeats
@@ -260,6 +260,12 @@ def summary(axle: JobAxle) -> dict[str, Any]:
         "step": axle.step.step.title,
         "step_station": axle.step.step.station,
         "assembly": axle.assembly.number,
+        "ladder": {
+            name: axle.status_of(name).value
+            for group in station_groups()
+            for name in group.stations
+            if name in axle.plan.stations
+        },
         "ratio": _ratio_of(axle),
     }
 

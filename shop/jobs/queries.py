@@ -1,8 +1,8 @@
 """Reads of jobs; every one inside the shop's fence."""
 
-from typing import Any
+from typing import Any, Final
 
-from django.db.models import Prefetch, Q, QuerySet, Sum
+from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet, Sum, TextChoices
 from django.http import Http404
 from django.urls import reverse
 
@@ -12,19 +12,66 @@ from shop.people.models import Shop, User
 from shop.specs.models import SpecSheet
 from shop.stock.models import ShimLot
 
+# So many open jobs are offered to switch to.
+_SWITCHED: Final = 12
 
-def jobs_of(user: User, search: str = "") -> QuerySet[Job]:
-    """Jobs of a person's shop, the last touched first, those that match a search."""
-    waits = Prefetch("timers", Timer.objects.filter(ended_at=None), to_attr="waits")
-    jobs = Job.objects.of(user.shop).filter(practice=False)
-    jobs = jobs.select_related("touched_by").prefetch_related(waits)
-    jobs = jobs.order_by("state", "-touched_at")
+
+class Shown(TextChoices):
+    """Which jobs a list shows."""
+
+    OPEN = "open", "Open"
+    WAITING = "waiting", "Waiting"
+    MINE = "mine", "Mine"
+    SIGNED = "signed", "Signed"
+
+
+def jobs_of(user: User, search: str = "", shown: Shown | None = None) -> QuerySet[Job]:
+    """Jobs of a person's shop that match a search.
+
+    Open ones come by their promised date, the soonest first and those without one last; signed ones, and
+    the finds of a search, by when they were touched. People are fetched beside the jobs: joined, all of the
+    shop would be sorted before the first page is taken.
+    """
+    running = Timer.objects.filter(ended_at=None)
+    jobs = Job.objects.of(user.shop).filter(practice=False).defer("sheet", "arrival", "tools", "fasteners")
+    jobs = jobs.prefetch_related(Prefetch("timers", running, to_attr="waits"), "touched_by")
+    if shown is Shown.SIGNED:
+        jobs = jobs.filter(state=Job.State.SIGNED).order_by("-touched_at")
+    elif shown is None:
+        jobs = jobs.order_by("-touched_at")
+    else:
+        jobs = jobs.filter(state=Job.State.OPEN).order_by("promised_on", "number")
+    if shown is Shown.WAITING:
+        jobs = jobs.filter(Exists(running.filter(job=OuterRef("pk"))))
+    if shown is Shown.MINE:
+        jobs = jobs.filter(touched_by=user)
     for word in search.split()[:6]:
         match = Q(title__icontains=word) | Q(customer__icontains=word)
         if word.isascii() and word.isdigit() and len(word) < 9:
             match |= Q(number=int(word))
         jobs = jobs.filter(match)
     return jobs
+
+
+def rows_of(jobs: QuerySet[Job], first: int, count: int) -> list[Job]:
+    """So many jobs of a list from its first on, those without a promised date last.
+
+    As two reads, each in the order of its index: one order over both would sort the whole shop.
+    """
+    if "promised_on" not in jobs.query.order_by:
+        return list(jobs[first : first + count])
+    dated, undated = jobs.filter(promised_on__isnull=False), jobs.filter(promised_on=None)
+    found = list(dated[first : first + count])
+    if len(found) < count:
+        rest = max(first - dated.count(), 0)
+        found += undated[rest : rest + count - len(found)]
+    return found
+
+
+def open_jobs(user: User) -> QuerySet[Job]:
+    """The jobs of a shop that were touched last and are not signed: what a bench switches between."""
+    jobs = Job.objects.of(user.shop).filter(practice=False, state=Job.State.OPEN)
+    return jobs.only("number", "title", "practice").order_by("-touched_at")[:_SWITCHED]
 
 
 def first_things(user: User) -> list[dict[str, Any]]:
@@ -40,7 +87,7 @@ def first_things(user: User) -> list[dict[str, Any]]:
         ("The first job", _jobs(shop), 1, "What arrived, and what it is built to.", "new-job"),
     )
     acts = {
-        "people": "Let somebody in",
+        "people": "Add somebody",
         "new-sheet": "New sheet",
         "drawer": "Fill the drawer",
         "instruments": "Write them down",

@@ -1,23 +1,33 @@
 """Pages about jobs as a whole: the list, a new one."""
 
-from django.core.paginator import Paginator
+from typing import Final
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from shop.jobs import queries
+from shop.jobs import listing, queries
 from shop.jobs.actions import opening
 from shop.jobs.actions.opening import NewJob
 from shop.jobs.forms import NewJobForm
-from shop.people.request import user_of
+from shop.people.request import plain_number, user_of
+
+_LONGEST: Final = 80
 
 
 def jobs(request: HttpRequest) -> HttpResponse:
-    """Every job: where it stands, what is out, what is next, how long since touched."""
-    search = request.GET.get("q", "")[:80]
-    page = Paginator(queries.jobs_of(user_of(request), search), 25).get_page(request.GET.get("page"))
+    """Jobs: their ladder, what is next, when they are promised, who was last at them."""
+    search = request.GET.get("q", "")[:_LONGEST]
+    context = listing.context(
+        user_of(request), search, request.GET.get("show", ""), plain_number(request.GET.get("page"), 1)
+    )
     partial = request.headers.get("HX-Request") and request.headers.get("HX-Target") == "job-list"
     template = "jobs/partials/list.html" if partial else "jobs/jobs.html"
-    return render(request, template, {"page": page, "search": search})
+    return render(request, template, context)
+
+
+def switch(request: HttpRequest) -> HttpResponse:
+    """The open jobs that a bench switches between."""
+    return render(request, "jobs/partials/switch.html", {"jobs": queries.open_jobs(user_of(request))})
 
 
 def begin(request: HttpRequest) -> HttpResponse:

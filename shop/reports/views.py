@@ -14,6 +14,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 
+from shop.bench.panels.frame import frame
 from shop.config.cells import text_cell
 from shop.jobs import chain, loading, queries
 from shop.jobs.exchange import file_models, read, seal, write
@@ -29,7 +30,8 @@ _PRINT_STYLES = Path(settings.ROOT) / "shop" / "static" / "lash" / "print.css"
 
 def sheet(request: HttpRequest, number: int) -> HttpResponse:
     """The build sheet on screen."""
-    return render(request, "reports/sheet.html", _context(request, number))
+    context = _context(request, number)
+    return render(request, "reports/sheet.html", context | frame(context["axle"], "sheet"))
 
 
 def sheet_pdf(request: HttpRequest, number: int) -> HttpResponse:
@@ -75,8 +77,7 @@ def record(request: HttpRequest, number: int) -> HttpResponse:
         "rows": rows,
         "verdict": chain.check(axle.job),
         "signed": axle.job.state == Job.State.SIGNED,
-        "here": "record",
-        "page_title": "Record",
+        **frame(axle, "record"),
     }
     return render(request, "reports/record.html", context)
 

@@ -12,6 +12,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
+from shop.bench.panels.frame import frame
 from shop.jobs import loading, queries
 from shop.jobs.actions.job_change import VersionConflict
 from shop.jobs.models import Job
@@ -51,6 +52,7 @@ def worksheet(
         "signed": job.state == Job.State.SIGNED,
         "may_sign": rules.may(user, Right.SIGN, practice=job.practice),
         "entry_id": str(uuid.uuid4()),
+        **frame(axle, name),
         "has_instrument": bool(settings.LASH_INSTRUMENT) or job.practice,
     }
     query = request.GET.dict()

@@ -312,4 +312,4 @@ def _offers(kind: str, last: str) -> list[tuple[str, str]]:
         return [("scrapped", "Thrown away")]
     if not last:
         return [("off", "Came off")]
-    return [("back", "Back in"), ("scrapped", "Thrown away"), ("lost", "Lost"), ("off", "Write again")]
+    return [("back", "Back in"), ("scrapped", "Thrown away"), ("lost", "Lost"), ("off", "Correct")]

@@ -257,11 +257,11 @@ def test_the_verdict_is_shown_before_the_work_goes_on(client, owner):
 def test_strip_entry_and_card_name_one_next_thing(client, owner):
     client.force_login(owner)
     page = words(client.get("/jobs/412/?station=backlash"))
-    assert "Now do the move: close the backlash" in page
+    assert re.search(r"Now Close the backlash \d+ % sure", page)
     assert "Or read again: Backlash" in page
     for number in range(411, 419):
         page = words(client.get(f"/jobs/{number}/"))
-        assert ("Or read again" in page) <= ("Now do the move" in page)
+        assert ("Or read again" in page) <= ("Do it F4" in page or "New sleeve is in" in page)
         # What is in hand is a step: no card names a reading or a move of a later station.
         axle = axle_of(number)
         if not stations()[axle.station].is_measured:

@@ -87,6 +87,7 @@ def test_the_table_of_forms_is_whole():
         "person",
         "begin",
         "jobs",
+        "switch-job",
         "bench",
         "chances",
         "figures-csv",

@@ -156,7 +156,7 @@ def expected_of(state: AxleState, plan: SidesPlan, curve: preload.Curve | None) 
 
     :param state: the axle.
     :param plan: the plan.
-    :param curve: the torque curve, where the school reads torque.
+    :param curve: the torque curve, where the chosen way reads torque.
     :source: :class:`axle.decision.carrier.plan.SidesPlan`.
     """
     expected = []

@@ -154,8 +154,8 @@ def _from_zero(state: AxleState, display: Display, standing: Standing) -> Move:
         return Move.look(
             "How much carrier preload?",
             standing.station,
-            why=("Neither the sheet nor the school says how much preload there is to be.",),
-            notes=("Choose a school that sets an interference, or give the sheet a range.",),
+            why=("Neither the sheet nor the way of setting says how much preload there is to be.",),
+            notes=("Choose a way that sets an interference, or give the sheet a range.",),
         )
     limits = state.sheet.backlash_limits()
     one_side = state.school == "one_side" and limits is not None
@@ -173,7 +173,7 @@ def _from_zero(state: AxleState, display: Display, standing: Standing) -> Move:
     lines = [f"Zero play by {zero.by}; {adds} {unit} of interference is added." if zero else ""]
     if one_side and before is not None:
         lines.append(
-            "By this school the backlash stands 2 to 3 thou under its least first, at "
+            "By this way the backlash stands 2 to 3 thou under its least first, at "
             f"{display.show(before)} {unit}; the preload shim on the far side, {display.show(target)} "
             f"{unit}, then opens it."
         )

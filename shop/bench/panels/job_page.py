@@ -11,7 +11,7 @@ from django.urls import reverse
 from axle.decision.move import Act, Move
 from axle.measure.units import show
 from axle.procedure.names import StationName
-from axle.procedure.stations import kind_named, station_of, stations
+from axle.procedure.stations import stations
 from axle.stations.inspection import VERDICTS, reuse
 from axle.stations.made_up import made_up_titles
 from axle.stations.station_state import Slot, Status
@@ -20,8 +20,10 @@ from shop.bench.panels import carrier, chances, pattern, pinion, steps
 from shop.bench.panels.callouts import callouts, flank_pair
 from shop.bench.panels.entry import adjusters_panel, entry_panel, packs_panel, slot_of
 from shop.bench.panels.history import history_rows, missed_forecasts
+from shop.bench.panels.ladder import OVERVIEW, ladder, tabs
+from shop.bench.panels.now import now_at
+from shop.bench.panels.overview import overview
 from shop.bench.panels.practice import practice_card
-from shop.bench.panels.rail import rail_rows
 from shop.bench.panels.torque import torque_panel
 from shop.bench.request import PageRequest
 from shop.drawing.section import section
@@ -40,6 +42,7 @@ from shop.people.rules import Right
 def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
     """Everything the bench page and its partial are rendered from."""
     station = asked.station if asked.station in stations() else axle.station
+    shows_overview = asked.station == OVERVIEW
     goes_on = _goes_on(axle, station) if asked.moves_on and _is_left(axle, station) else None
     if asked.moves_on and goes_on is None and _is_left(axle, station):
         station = axle.station
@@ -51,7 +54,7 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
         asked = replace(asked, kind=next((k for k in card["step"].readings if not k.endswith("_run")), ""))
     slot = slot_of(axle, standing, asked) if standing and not outside else None
     move = axle.move
-    now = _now(axle, station, slot, goes_on=goes_on is not None)
+    now = now_at(axle, station, slot, goes_on=goes_on is not None)
     may_sign = rules.may(user, Right.SIGN, practice=axle.job.practice)
     return {
         "practice": practice_card(axle, station),
@@ -65,7 +68,7 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
         "card": card,
         "outside": outside,
         "scope": axle.plan.scope,
-        "shows_card": card is not None and (standing is None or bool(asked.step)),
+        "shows_card": card is not None and not shows_overview and (standing is None or bool(asked.step)),
         "away": steps.away(axle),
         "in_hand": axle.step,
         "open_holds": _open_holds(axle, station),
@@ -78,7 +81,9 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
         "cautions": stations()[station].cautions_for(axle.spec.layout),
         "standing": standing,
         "methods": stations()[station].methods_on(axle.spec.layout),
-        "rail": rail_rows(axle, station),
+        "overview": overview(axle) if shows_overview else None,
+        "ladder": ladder(axle, OVERVIEW if shows_overview else station),
+        "tabs": tabs(axle, OVERVIEW if shows_overview else station),
         "layout_words": layout_words(axle),
         "entry": entry_panel(axle, slot, asked) if slot else None,
         "packs": packs_panel(axle, station),
@@ -164,43 +169,6 @@ def _goes_on(axle: JobAxle, station: str) -> dict[str, Any] | None:
         "value": value,
         "open": [s.step.title.lower() for s in axle.not_done if s.step.station == station],
     }
-
-
-def _now(axle: JobAxle, station: str, slot: Slot | None, *, goes_on: bool) -> dict[str, Any]:
-    """The one thing that is done next: strip, entry and card all take it from here."""
-    if axle.job.state == Job.State.SIGNED:
-        return {"words": "the build sheet is signed"}
-    bench = reverse("bench", args=[axle.job.number])
-    # Whoever measures although steps before are open is told of the measuring; the list stays open.
-    measures = stations()[station].is_measured and not goes_on
-    if not measures and not stations()[axle.station].is_measured:
-        step = axle.step.step
-        here = station == step.station
-        link = "" if here else f"{bench}?station={step.station}&step={step.step}"
-        return {"words": step.title.lower(), "link": link, "is_step": True}
-    practice = practice_card(axle, station)
-    move = axle.move
-    if practice is not None and not practice["shows_move"]:
-        return _reading_now(axle, station, slot)
-    if move.act in (Act.CHANGE, Act.REPLACE):
-        return {"words": f"do the move: {move.title.lower()}", "key": "F4", "is_move": True}
-    if move.asks:
-        return _reading_now(axle, station, Slot(*move.asks[0]))
-    link = "" if move.station == station else f"{bench}?station={move.station}"
-    return {"words": move.title.lower(), "link": link}
-
-
-def _reading_now(axle: JobAxle, station: str, slot: Slot | None) -> dict[str, Any]:
-    """The reading that is taken next."""
-    if slot is None:
-        return {"words": stations()[axle.station].title.lower()}
-    kind = kind_named(slot.kind)
-    at = kind.place_words(slot.place, axle.state.places_of(slot.kind))
-    there = station_of(slot.kind)
-    bench = reverse("bench", args=[axle.job.number])
-    link = "" if there == station else f"{bench}?station={there}&kind={slot.kind}&place={slot.place}"
-    words = f"read {kind.title.lower()}{f', {at}' if at else ''}"
-    return {"words": words, "link": link, "slot": slot}
 
 
 def _is_left(axle: JobAxle, station: str) -> bool:

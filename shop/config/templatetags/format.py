@@ -109,30 +109,6 @@ def firstof_typed(typed: dict[str, str], name: str, kept: str) -> str:
     return typed.get(name, kept)
 
 
-JOB_PAGES = (
-    ("bench", "Bench"),
-    ("work", "The work"),
-    ("tools", "Tools"),
-    ("arrival", "Arrival"),
-    ("register", "Register"),
-    ("findings", "Findings"),
-    ("runout", "Runout"),
-    ("spread", "Spreading"),
-    ("heights", "Heights"),
-    ("carrier", "Carrier"),
-    ("torque", "Torques"),
-    ("photos", "Photos"),
-    ("sheet", "Build sheet"),
-    ("record", "Record"),
-)
-
-
-@register.inclusion_tag("job_nav.html")
-def job_nav(job: object, here: str) -> dict[str, object]:
-    """The pages of one job, on every one of them."""
-    return {"job": job, "here": here, "job_pages": JOB_PAGES}
-
-
 @register.filter
 def get(mapping: dict[object, object], key: object) -> object:
     """Look a key up."""

@@ -85,7 +85,11 @@ class Job(ShopOwned):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shop", "number"], name="job_number_once_per_shop")]
-        indexes = [models.Index(fields=["shop", "state", "-touched_at"])]
+        indexes = [
+            models.Index(fields=["shop", "state", "-touched_at"]),
+            models.Index(fields=["shop", "practice", "state", "promised_on", "number"]),
+            models.Index(fields=["shop", "practice", "state", "-touched_at"]),
+        ]
 
     def __str__(self) -> str:
         return f"Job {self.shown_number} · {self.title}"

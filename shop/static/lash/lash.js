@@ -59,6 +59,21 @@
     watch.remove();
   });
 
+  // ---- menus: one is open at a time, and closes at a click beside it or at Escape
+  const closeMenus = (but) => document.querySelectorAll("details[data-menu][open]").forEach((menu) => {
+    if (menu !== but) menu.open = false;
+  });
+  document.addEventListener("click", (event) => {
+    closeMenus(event.target.closest("details[data-menu]"));
+    if (event.target.closest("[data-keys]")) { closeMenus(); document.getElementById("keys").showModal(); }
+  });
+  document.addEventListener("keydown", (event) => {
+    const open = event.key === "Escape" && document.querySelector("details[data-menu][open]");
+    if (!open) return;
+    open.open = false;
+    open.querySelector("summary").focus();
+  });
+
   // ---- theme
   document.addEventListener("click", (event) => {
     if (!event.target.closest("[data-theme-switch]")) return;
@@ -117,6 +132,14 @@
     });
     document.documentElement.dataset.rang = String(Number(document.documentElement.dataset.rang || "0") + 1);
   };
+  // The list of waits is asked for anew under the hand that has it open: it stays open.
+  let waitsOpen = false;
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (event.target.id === "timers") waitsOpen = event.target.open === true;
+  });
+  document.addEventListener("htmx:load", (event) => {
+    if (event.target.id === "timers" && waitsOpen && event.target.matches("details")) event.target.open = true;
+  });
   document.addEventListener("htmx:load", (event) => {
     if (event.target.id === "timers" && event.target.querySelector("[data-ring]")) ring();
   });
