@@ -67,7 +67,7 @@ def test_two_photos_to_the_verdict(lash: Page, live_server, prints):
     lash.goto(f"{live_server.url}{BENCH}&view=made")
     lash.get_by_label("Compound").select_option("blue")
     lash.get_by_label("Places").fill("1")
-    lash.get_by_role("button", name="Keep").click()
+    lash.get_by_role("button", name="Store").click()
     expect(lash.locator(".entry")).to_contain_text("Kept.")
     lash.get_by_role("button", name="Print again").click()
     for flank in ("drive", "coast"):
@@ -89,7 +89,7 @@ def test_two_photos_to_the_verdict(lash: Page, live_server, prints):
             with lash.expect_response("**/read"):
                 lash.locator(".corner-handle").nth(3).press("Shift+ArrowLeft")
             expect(lash.locator("#found")).to_contain_text("of the flank is wiped")
-        lash.get_by_role("button", name=f"Keep the {flank} flank").click()
+        lash.get_by_role("button", name=f"Store the {flank} flank").click()
         lash.wait_for_url(f"**{BENCH}")
     expect(lash.locator("#move")).to_contain_text("too deep by")
     expect(lash.locator("#move")).to_contain_text(
@@ -122,7 +122,7 @@ def test_the_drawing_follows_the_sliders(lash: Page, live_server):
 def test_three_places_around_the_ring(lash: Page, live_server):
     lash.goto(f"{live_server.url}{BENCH}&view=made")
     lash.get_by_label("Places").fill("3")
-    lash.get_by_role("button", name="Keep").click()
+    lash.get_by_role("button", name="Store").click()
     expect(lash.locator(".entry")).to_contain_text("Kept.")
     lash.get_by_role("button", name="Print again").click()
     for place, up in ((1, 0.1), (2, -0.06), (3, -0.06)):

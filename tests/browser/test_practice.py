@@ -56,7 +56,7 @@ def print_both(page: Page) -> None:
     for flank in ("drive", "coast"):
         page.locator(f"button[name=flank][value={flank}]").focus()
         go(page, "Enter")
-        keep = page.get_by_role("button", name=f"Keep the {flank} flank")
+        keep = page.get_by_role("button", name=f"Store the {flank} flank")
         expect(keep).to_be_visible()
         keep.focus()
         go(page, "Enter")
@@ -69,7 +69,7 @@ def step_on(page: Page) -> bool:
     card = page.locator("#move .move-title")
     if not card.count():
         return False
-    if page.locator("#move [data-key=F4]").count():
+    if page.locator("#now form [data-key=F4], #move form [data-key=F4]").count():
         press(page, "F4")
         return True
     title = follow(page)

@@ -58,9 +58,11 @@ def test_another_unit_or_theme_throws_no_entry_away(lash: Page, live_server):
     lash.goto(f"{live_server.url}/jobs/413/?station=depth&kind=depth_feeler")
     expect(lash.locator("input.value")).to_be_focused()
     lash.keyboard.type("29.5")
-    lash.get_by_role("button", name="Light for the yard").click()
+    lash.get_by_label("Menu of Ines Korb").click()
+    lash.get_by_role("button", name="Light or dark").click()
     expect(lash.locator("input.value")).to_have_value("29.5")
     lash.get_by_role("button", name="mm", exact=True).click()
+    lash.get_by_label("Menu of Ines Korb").click()
     expect(lash.get_by_role("button", name="mm", exact=True)).to_have_attribute("aria-pressed", "true")
     # With the unit in which it was typed: 29.5 mm would be another reading.
     expect(lash.locator("input.value")).to_have_value("29.5 thou")

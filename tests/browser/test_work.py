@@ -28,10 +28,10 @@ def open_job(page: Page, address: str, title: str, sheet: str) -> int:
 
 def take_down(page: Page, job: str, complaint: str, oil: str) -> None:
     page.goto(f"{job}/arrival")
-    page.get_by_label("What the owner reports").fill(complaint)
+    page.get_by_label("Customer's complaint").fill(complaint)
     page.get_by_label("Oil as found").select_option(oil)
     page.get_by_label("Mileage", exact=True).fill("88 400")
-    page.get_by_role("button", name="Keep the record").click()
+    page.get_by_role("button", name="Store the record").click()
     expect(page.get_by_role("status")).to_contain_text("taken down")
     for flank in ("Drive", "Coast"):
         form = page.locator("fieldset", has_text=flank)
@@ -148,7 +148,8 @@ def test_a_wait_survives_a_reload_and_another_machine_and_sounds_when_due(lash: 
     lash.reload()
     expect(lash.locator(".timer.is-due")).to_contain_text("due")
     expect(lash.locator("html")).to_have_attribute("data-rang", re.compile(r"[1-9]"))
-    lash.get_by_role("button", name="Heard").click()
+    lash.locator("#timers > summary").click()
+    lash.get_by_role("button", name="Stop the bell").click()
     expect(lash.locator(".timer")).to_have_count(0)
     assert Timer.objects.get().ended_by == "Ines Korb"
 

@@ -250,7 +250,7 @@ def test_an_apprentice_brings_no_file_opens_no_job_again_and_keeps_no_sheet(appr
     assert RULES[Right.REOPEN].refusal in html.unescape(answer.content.decode())
     sheet = SpecSheet.objects.of(owner.shop).first()
     page = client.get(f"/sheets/{sheet.pk}/").content.decode()
-    assert "Keep the sheet" not in page
+    assert "Store the sheet" not in page
 
 
 def test_the_guide_shows_the_same_table():

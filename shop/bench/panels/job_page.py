@@ -45,7 +45,7 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
     shows_overview = asked.station == OVERVIEW
     goes_on = _goes_on(axle, station) if asked.moves_on and _is_left(axle, station) else None
     if asked.moves_on and goes_on is None and _is_left(axle, station):
-        station = axle.station
+        station = following(axle, station)
     standing = axle.standings.get(station)
     outside = station in axle.plan.scope.without
     card = None if outside else steps.card(axle, station, asked.step, asked.out_of_order)
@@ -157,18 +157,33 @@ def _panels(axle: JobAxle, station: str, asked: PageRequest, slot: Slot | None) 
 def _goes_on(axle: JobAxle, station: str) -> dict[str, Any] | None:
     """The verdict that is looked at before the work goes on; nothing where the work stays."""
     standing = axle.standings.get(station)
-    if standing is None or station in (axle.station, StationName.SHEET, StationName.TORQUE):
+    after = following(axle, station)
+    if standing is None or station in (after, StationName.SHEET, StationName.TORQUE):
         return None
     result, value = standing.result, ""
     if result is not None and result.value is not None:
         unit = axle.display.unit_for(result.dimension)
         value = f"{show(result.value, unit)} {unit.symbol}"
     return {
-        "title": stations()[axle.station].title,
-        "link": f"{reverse('bench', args=[axle.job.number])}?station={axle.station}",
+        "title": stations()[after].title,
+        "link": f"{reverse('bench', args=[axle.job.number])}?station={after}",
         "value": value,
         "open": [s.step.title.lower() for s in axle.not_done if s.step.station == station],
     }
+
+
+def following(axle: JobAxle, station: str) -> str:
+    """The station at which the work goes on after one: never one before it, whatever is open there.
+
+    :param axle: the job.
+    :param station: the one that is left.
+    """
+    names = axle.plan.stations
+    if station not in names or names.index(axle.station) >= names.index(station):
+        return axle.station
+    later = names[names.index(station) + 1 :]
+    done = (Status.IN_RANGE, Status.RECORDED, Status.SIGNED, Status.NOT_PART)
+    return next((name for name in later if axle.status_of(name) not in done), station)
 
 
 def _is_left(axle: JobAxle, station: str) -> bool:
