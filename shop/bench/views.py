@@ -16,6 +16,7 @@ from axle.stations.inspection import InspectionVerdict
 from shop.bench import instrument_read
 from shop.bench.forms import KEPT, typed_reading
 from shop.bench.panels import chances
+from shop.bench.panels.job_page import following
 from shop.bench.request import PageRequest
 from shop.bench.responses import answer, change_job
 from shop.instruments import line
@@ -266,7 +267,10 @@ def take_move(request: HttpRequest, number: int) -> HttpResponse:
 
     def take(job: Job) -> PageRequest:
         move = moves.apply_move(user_of(request), job, version_of(request))
-        return PageRequest(notice=f"{move.title}: fitted from the drawer, assembly {move.assembly.number}.")
+        words = f"{move.title}: fitted from the drawer, assembly {move.assembly.number}."
+        # What is read again comes next, not a step of the teardown that nobody marked.
+        after = job.axle_after
+        return PageRequest(station=following(after, StationName.RING_GEAR) if after else "", notice=words)
 
     return change_job(request, number, PageRequest(station=request.POST.get("station", "")), take)
 
