@@ -94,8 +94,8 @@ def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing
         return move  # it is read again anyway, and that says why
     # What is read once more never hides the change that could be made on what was read so far.
     change = move.ready_change
-    if standing.missing and twice.asks[0][0] not in READ_BEFORE_MESH:
-        # What was not read at all comes before what is read again.
+    if standing.missing and twice.asks[0][0] in standing.method.kinds:
+        # What the chosen way still wants comes before what is read again.
         slot = standing.missing[0]
         twice = replace(_read(standing, state, display), asks=((slot.kind, slot.place),))
     return replace(twice, then=change, why=(*twice.why, *(change.why if change else ())))

@@ -10,8 +10,8 @@ from axle.layout import Place
 from axle.measure.range import ROUNDING, RangeSide
 from axle.measure.repeats import MOST, brought_together
 from axle.measure.units import IMPERIAL, Display, percent
-from axle.procedure.names import KindName
-from axle.procedure.stations import ReadingKind, kind_named, reading_kinds, station_of
+from axle.procedure.names import KindName, StationName
+from axle.procedure.stations import ReadingKind, kind_named, reading_kinds, station_of, stations
 from axle.state.axle_state import AxleState
 from axle.state.reading import Reading, repeatability_of
 from axle.stations.mesh import why_not_readable
@@ -32,14 +32,15 @@ def read_twice(
 
     :param state: the axle.
     :param standings: where it stands.
-    :param station: the one in hand, whose chosen way's readings are meant: what is past decides no pack any
-        more.
+    :param station: the one in hand: what is in range and past decides no pack any more.
     :param display: units of the words.
     :returns: nothing where all that can be read again was read twice and agrees.
     :source: common practice: a minute against a strip-down; critical ranges of ISO 5725-6.
     """
     for name, kind in reading_kinds().items():
-        in_hand = name in standings[station].method.kinds
+        # A depth is measured in one way: what belongs to another is not asked for.
+        ways = standings[station].method if station == StationName.DEPTH else stations()[station]
+        in_hand = name in ways.kinds
         if not kind.twice or not (in_hand or name in READ_BEFORE_MESH):
             continue
         if (asked := _wanted(state, kind, display)) and not _is_signed(standings, name):
