@@ -11,12 +11,13 @@ import shutil
 import subprocess
 
 from tooling.environment import ROOT, print_status
+from tooling.used_styles import used_styles, words_of
 
 TARGET = ROOT / "shop" / "static" / "vendor"
 FILES = {
     "htmx.org": {"dist/htmx.min.js": "htmx.min.js"},
     "@alpinejs/csp": {"dist/cdn.min.js": "alpine-csp.min.js"},
-    "bulma": {"css/bulma.min.css": "bulma.min.css"},
+    "bulma": {"css/bulma.min.css": "bulma.css"},
     "@fontsource/barlow": {
         f"files/barlow-latin-{weight}-normal.woff2": f"fonts/barlow-{weight}.woff2"
         for weight in (400, 500, 600)
@@ -47,8 +48,25 @@ def main() -> None:
                 "files": sorted(files.values()),
             }
         )
+    trim()
     (TARGET / "VENDORED.json").write_text(json.dumps(record, indent=2) + "\n")
     print_status(f"Copied {sum(len(f) for f in FILES.values())} files into {TARGET.relative_to(ROOT)}")
+
+
+def trim() -> None:
+    """Leave of Bulma only what the pages use; run again when a page uses another part of it."""
+    shop = ROOT / "shop"
+    pages = [
+        path.read_text(encoding="utf-8")
+        for pattern in ("**/templates/**/*.html", "**/*.py", "static/lash/*.js")
+        for path in sorted(shop.glob(pattern))
+    ]
+    own = "".join(
+        path.read_text(encoding="utf-8") for path in sorted((shop / "static" / "lash").glob("*.css"))
+    )
+    bulma = TARGET / "bulma.css"
+    whole = (ROOT / "node_modules" / "bulma" / "css" / "bulma.min.css").read_text(encoding="utf-8")
+    bulma.write_text(used_styles(whole, words_of(pages), own) + "\n", encoding="utf-8")
 
 
 if __name__ == "__main__":

@@ -88,7 +88,9 @@ class _Builder:
                 step /= 2
             before = direction
             change = -(play + step) if play > _FIRST_PLAY else direction * step
-            self._fit({Place.PRELOAD: float(self.bench.settings[Place.PRELOAD]) + change})
+            # Whatever a dial showed, nobody takes half of a pack away at once.
+            pack = float(self.bench.settings[Place.PRELOAD])
+            self._fit({Place.PRELOAD: max(pack + change, pack / 2)})
 
     def _bites(self, limits: Range) -> None:
         self.bench.tighten(self.case.true_axle.slack + 4.0)

@@ -8,6 +8,7 @@ urlpatterns = [
     path("chances/figures.csv", views.figures_table, name="figures-csv"),
     path("chances/jobs/<int:number>", views.use_figures, name="use-figures"),
     path("jobs/<int:number>/", views.bench, name="bench"),
+    path("jobs/<int:number>/changed", views.changed, name="changed"),
     path("jobs/<int:number>/reading", views.reading, name="reading"),
     path("jobs/<int:number>/mark", views.confirm_mark, name="confirm-mark"),
     path("jobs/<int:number>/undo", views.undo, name="undo"),

@@ -54,6 +54,19 @@ def bench(request: HttpRequest, number: int) -> HttpResponse:
     return answer(request, number, page_request)
 
 
+def changed(request: HttpRequest, number: int) -> HttpResponse:
+    """What somebody else did since a page was shown: nothing, or the page with their act named."""
+    job = queries.job_of(user_of(request), number)
+    if job.version == plain_number(request.GET.get("version"), 0):
+        return HttpResponse(status=204)
+    did = job.touched_what or "changed something"
+    return answer(
+        request,
+        number,
+        PageRequest(station=request.GET.get("station", ""), notice=f"{job.touched_by.called} {did}."),
+    )
+
+
 def held_chances(request: HttpRequest) -> HttpResponse:
     """How well the chances that were given have held in this shop."""
     own = user_of(request).shop

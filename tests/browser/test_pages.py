@@ -263,3 +263,23 @@ def test_the_search_narrows_without_a_reload(lash: Page, live_server):
     expect(lash.locator("#job-list tbody tr")).to_have_count(1)
     expect(lash).to_have_url(re.compile("q=funic"))
     assert Job.objects.filter(practice=False).count() == 8
+
+
+def test_what_another_person_reads_appears_by_itself_and_never_under_the_hand(
+    lash: Page, live_server, browser
+):
+    lash.goto(f"{live_server.url}/jobs/412/?station=backlash&kind=backlash&place=2")
+    expect(lash.locator("input.value")).to_be_focused()
+    lash.keyboard.type("11")
+    other = browser.new_context().new_page()
+    sign_in(other, live_server.url, "mattis")
+    other.goto(f"{live_server.url}/jobs/412/?station=backlash&kind=backlash&place=1")
+    enter(other, "11.4")
+    press(other, "Enter")  # read already on this setting: once more means it
+    other.context.close()
+    # Longer than the page takes to ask: what is half typed is still there.
+    lash.wait_for_timeout(6000)
+    expect(lash.locator("input.value")).to_have_value("11")
+    lash.locator("input.value").fill("")
+    expect(lash.locator(".entry .notice")).to_contain_text("Mattis Oran read backlash", timeout=8000)
+    expect(lash.locator("input.value")).to_be_focused()

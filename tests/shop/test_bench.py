@@ -260,3 +260,17 @@ def test_numbers_beyond_any_row_lead_nowhere(pages, address):
 
 def test_a_wrong_method_is_refused(pages):
     assert pages.get("/jobs/412/reading").status_code == 405
+
+
+def test_a_page_asks_what_changed_and_hears_of_it_once(pages):
+    version = Job.objects.get(number=412).version
+    assert pages.get(f"/jobs/412/changed?version={version}&station=backlash").status_code == 204
+    send(pages, "11.4", status=200)
+    newest = Job.objects.get(number=412).version
+    answer = pages.get(f"/jobs/412/changed?version={version}&station=backlash", headers=HTMX)
+    assert answer.status_code == 200
+    assert "Ines Korb read backlash" in words(answer)
+    assert f"changed?version={newest}" in words(answer)
+    # A figure that is no version is no error: the page is shown anew.
+    assert pages.get("/jobs/412/changed?version=x").status_code == 200
+    assert pages.get("/jobs/9999/changed?version=1").status_code == 404

@@ -88,6 +88,7 @@ def test_the_table_of_forms_is_whole():
         "begin",
         "jobs",
         "switch-job",
+        "changed",
         "bench",
         "chances",
         "figures-csv",

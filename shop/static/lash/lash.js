@@ -74,6 +74,23 @@
     open.querySelector("summary").focus();
   });
 
+  // ---- what another person did appears by itself, and never under the hand that types
+  const underHand = () => [...document.querySelectorAll("#bench input, #bench textarea, #bench select")].some((field) =>
+    field === document.activeElement && field.matches("textarea, select") ||
+    (["checkbox", "radio"].includes(field.type) ? field.checked !== field.defaultChecked : "defaultValue" in field && field.value !== field.defaultValue));
+  let pressed = false;
+  document.addEventListener("pointerdown", () => { pressed = true; });
+  ["pointerup", "pointercancel"].forEach((name) => document.addEventListener(name, () => { pressed = false; }));
+  document.addEventListener("htmx:beforeRequest", (event) => {
+    if (event.target.id !== "live") return;
+    const busy = document.querySelector("dialog[open], details[data-menu][open], #bench details.deviation[open], #bench .htmx-request:not(#live)");
+    if (busy || pressed || underHand()) event.preventDefault();
+  });
+  // What was typed while the answer came stays: it is asked for again.
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (event.detail.requestConfig?.elt?.id === "live" && (pressed || underHand())) event.detail.shouldSwap = false;
+  });
+
   // ---- theme
   document.addEventListener("click", (event) => {
     if (!event.target.closest("[data-theme-switch]")) return;
@@ -99,7 +116,7 @@
     if (document.contains(element)) window.htmx.trigger(element, element.getAttribute("hx-trigger") || "submit");
   }, RETRY_MS);
   const lost = (element, words) => {
-    if (element.closest("#timers")) return; // it asks again by itself
+    if (element.closest("#timers, #live")) return; // they ask again by themselves
     const keeps = element.matches("form[data-keep]");
     tell(keeps ? `${words} What you entered is still here and is sent again by itself.` : words);
     if (keeps) again(element);
@@ -108,7 +125,7 @@
   document.addEventListener("htmx:timeout", (event) => lost(event.detail.elt, "The shop's server is slow. Not stored yet."));
   document.addEventListener("htmx:responseError", (event) => {
     const status = event.detail.xhr.status;
-    if (event.detail.elt.closest("#timers")) return;
+    if (event.detail.elt.closest("#timers, #live")) return;
     if (status === 503) lost(event.detail.elt, "The records cannot be reached. Not stored yet.");
     else if (status === 401) tell("You are signed out. Sign in again in another tab, then press Enter here: what you typed is kept.");
     else if (status === 403) tell("This page is from before you signed in. Reload it; note what you typed first.");
