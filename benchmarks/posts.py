@@ -70,14 +70,15 @@ def main() -> int:
     return 0 if worst <= TARGET_MS else 1
 
 
-def prepare() -> None:
-    """Make the trial's shop once, by the same import that a person uses."""
+def as_started() -> None:
+    """Set Django up for the database of the running ``./start``."""
     import os
 
     port = found(r"--port=(\d+)", _command())
     os.environ |= {
         "DJANGO_SETTINGS_MODULE": "shop.config.settings.loopback",
         "LASH_SECRET_KEY": secret("LASH_SECRET_KEY"),
+        "LASH_RECORD_KEY": secret("LASH_RECORD_KEY"),
         "LASH_DB_PORT": port,
         "LASH_DB_PASSWORD": secret("LASH_DB_PASSWORD"),
         "LASH_DB_USER": "lash",
@@ -85,6 +86,11 @@ def prepare() -> None:
     import django
 
     django.setup()
+
+
+def prepare() -> None:
+    """Make the trial's shop once, by the same import that a person uses."""
+    as_started()
     from shop.jobs.exchange import read, write
     from shop.jobs.models import Job
     from shop.people.models import Shop, User
@@ -108,11 +114,11 @@ def _command() -> str:
     return Path(f"/proc/{pid}/cmdline").read_text().replace("\0", " ")
 
 
-def sign_in(browser: urllib.request.OpenerDirector, address: str) -> None:
-    """Sign the trial's owner in."""
+def sign_in(browser: urllib.request.OpenerDirector, address: str, name: str = NAME) -> None:
+    """Sign a trial's owner in."""
     page = browser.open(f"{address}/sign-in").read().decode()
     token = found(r'name="csrfmiddlewaretoken" value="([^"]+)"', page)
-    given = {"csrfmiddlewaretoken": token, "username": NAME, "password": PASSWORD}
+    given = {"csrfmiddlewaretoken": token, "username": name, "password": PASSWORD}
     browser.open(f"{address}/sign-in", urllib.parse.urlencode(given).encode())
 
 
