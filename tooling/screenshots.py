@@ -27,16 +27,16 @@ VIEWS = {
     "carrier": ("/jobs/417/?station=carrier_preload", WIDE, "light"),
     "pattern": ("/jobs/418/?station=pattern", WIDE, "light"),
     "pattern-photo": (f"/jobs/418/pattern/photo/1?flank=drive&corners={CORNERS}", WIDE, "light"),
-    "pattern-guide": ("/guide/pattern", WIDE, "light"),
+    "overview": ("/jobs/417/?station=overview", WIDE, "light"),
     "jobs": ("/", WIDE, "light"),
     "drawer": ("/drawer/", WIDE, "light"),
     "spec-sheet": ("/sheets/new?from=works-van", WIDE, "light"),
     "build-sheet": ("/jobs/411/sheet", WIDE, "light"),
     "step": ("/jobs/415/?station=teardown&step=teardown-spread", WIDE, "light"),
-    "work": ("/jobs/413/work", WIDE, "light"),
+    "register": ("/jobs/415/register", WIDE, "light"),
     "runout": ("/jobs/415/runout", WIDE, "light"),
     "torque": ("/jobs/411/torque", WIDE, "light"),
-    "register": ("/jobs/415/register", TABLET, "dark"),
+    "tablet": ("/jobs/412/?station=backlash", TABLET, "dark"),
     "move": ("/jobs/412/?station=backlash", WIDE, "light"),
     "practice": ("/practice/", WIDE, "light"),
     "practice-result": ("/practice/3", WIDE, "light"),
@@ -67,7 +67,10 @@ def main() -> None:
 
 
 def _take(browser: Browser, address: str, name: str, path: str, size: tuple[int, int], theme: str) -> None:
-    page = browser.new_page(viewport={"width": size[0], "height": size[1]})
+    touch = size == TABLET
+    page = browser.new_page(
+        viewport={"width": size[0], "height": size[1]}, has_touch=touch, is_mobile=touch
+    )
     page.goto(f"{address}/sign-in")
     page.get_by_label("Username").fill("ines")
     page.get_by_label("Password").fill(PASSWORD)

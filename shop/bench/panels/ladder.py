@@ -29,7 +29,7 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     "backlash": (("carrier", "Plan both sides"),),
     "final": (("register", "Everything back in"),),
     "torque": (("torque", "Torques"),),
-    "sheet": (("sheet", "Build sheet"), ("record", "Log")),
+    "sheet": (("sheet", "As it is printed"), ("record", "Log")),
 }
 _DONE: Final = (Status.IN_RANGE, Status.RECORDED, Status.SIGNED, Status.NOT_PART)
 
@@ -68,6 +68,7 @@ class LadderGroup:
     :param link: the first of its stations that is not done.
     :param rows: its stations where it is open.
     :param in_hand: the work is in it.
+    :param current: it is of one station, and that is shown.
     """
 
     title: str
@@ -76,6 +77,7 @@ class LadderGroup:
     link: str
     rows: tuple[LadderRow, ...]
     in_hand: bool
+    current: bool
 
 
 @dataclass(frozen=True)
@@ -135,6 +137,7 @@ def _group(axle: JobAxle, group: StationGroup, current: str) -> LadderGroup:
         link=f"{reverse('bench', args=[axle.job.number])}?station={first}",
         rows=tuple(_row(axle, name, current) for name in names) if shows else (),
         in_hand=axle.station in names,
+        current=current in names and len(names) == 1,
     )
 
 
