@@ -219,13 +219,18 @@ class JobAxle:
         lines = questions(self.found, self.job.choices.get("oil", ""))
         return tuple(line for line in lines if line.startswith("Metal"))
 
+    def tool_state(self, name: str) -> str:
+        """Whether a tool is at hand: "have", "missing", or "" where nobody said; what the shop has, is."""
+        held = self.job.tools.get(name, "")
+        return str(held or ("have" if name in self.job.shop.tools_owned else ""))
+
     def _tools_open(self) -> tuple[str, ...]:
         words = {"missing": "missing", "": "not ticked yet"}
         return tuple(
-            f"{need.tool.title}: {words[self.job.tools.get(need.tool.tool, '')]}; first wanted at "
+            f"{need.tool.title}: {words[self.tool_state(need.tool.tool)]}; first wanted at "
             f"“{need.first.title.lower()}”."
             for need in self.plan.needs
-            if need.tool.stops and self.job.tools.get(need.tool.tool) != "have"
+            if need.tool.stops and self.tool_state(need.tool.tool) != "have"
         )
 
     @cached_property

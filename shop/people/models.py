@@ -36,6 +36,8 @@ class Shop(models.Model):
     ring_side_name = models.CharField(max_length=30, blank=True)
     far_side_name = models.CharField(max_length=30, blank=True)
     second_factor = models.CharField(max_length=8, choices=SecondFactor, default=SecondFactor.OPTIONAL)
+    # Tools, gauges and stands of axle/procedure/data/tools.toml that this shop has: no job asks for them.
+    tools_owned = models.JSONField(default=list, blank=True)
     # The units in which a person let in begins; each may choose others.
     units = models.CharField(max_length=4, choices=Units, default=Units.THOU)
     currency = models.CharField(max_length=3, default="EUR")

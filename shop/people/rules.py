@@ -64,7 +64,7 @@ RULES: Final[Mapping[Right, Rule]] = {
     Right.PRACTISE: Rule("Practise", _ALL),
     Right.STOCK_IN: Rule("Receive shims, mic them, write down kits, call a lot damaged", _ALL),
     Right.PLAN: Rule(
-        "Choose what a job covers, its parts, order, school and countersignature",
+        "Choose what a job covers, its parts, order, way of setting the carrier and countersignature",
         _BUILDERS,
         f"An apprentice does not choose how a job is built. {_ASK}",
         on_practice=True,
@@ -99,7 +99,7 @@ RULES: Final[Mapping[Right, Rule]] = {
     ),
     Right.SHEETS: Rule("Change spec sheets", _BUILDERS, f"An apprentice does not change sheets. {_ASK}"),
     Right.PEOPLE: Rule(
-        "Let people in and go, set roles, reset passwords, end sessions",
+        "Add people and let them go, set roles, reset passwords, end sessions",
         _OWNERS,
         "Only the owner lets people in and go. Ask the owner.",
     ),

@@ -6,6 +6,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
+from axle.procedure.steps import Tool, tools
 from shop.people import rules, shops
 from shop.people.forms import SetUpForm, ShopForm
 from shop.people.models import BackupMade, Shop, User
@@ -13,6 +14,7 @@ from shop.people.request import USER_ERRORS, posts_only, user_of
 from shop.people.rules import Right
 
 _BACKEND = "django.contrib.auth.backends.ModelBackend"
+TOOL_GROUPS = {"stand": "Stands and lifting", "tool": "Tools", "gauge": "Gauges"}
 _USUAL = {"units": "thou", "currency": "EUR", "time_zone": "Europe/Vienna"}
 
 
@@ -85,6 +87,32 @@ def shop(request: HttpRequest) -> HttpResponse:
             "others": Shop.objects.filter(removed_at=None).exclude(pk=own.pk).count(),
         },
         status=422 if form.errors else 200,
+    )
+
+
+def owned_tools(request: HttpRequest) -> HttpResponse:
+    """Tools, gauges and stands, ticked once: a job then lists only what is missing."""
+    user = user_of(request)
+    own = user.shop
+    assert own is not None  # the guard lets nobody without a shop on
+    error = ""
+    if request.method == "POST":
+        try:
+            count = len(shops.own_tools(user, request.POST.getlist("tool")))
+        except USER_ERRORS as problem:
+            error = str(problem)
+        else:
+            messages.success(request, f"{count} tools are the shop's: no job asks for them any more.")
+            return redirect("owned-tools")
+    groups: dict[str, list[tuple[Tool, bool]]] = {title: [] for title in TOOL_GROUPS.values()}
+    for tool in tools().values():
+        if tool.kind in TOOL_GROUPS:
+            groups[TOOL_GROUPS[tool.kind]].append((tool, tool.tool in own.tools_owned))
+    return render(
+        request,
+        "people/owned_tools.html",
+        {"groups": groups, "error": error, "may_edit": rules.may(user, Right.SHOP)},
+        status=422 if error else 200,
     )
 
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import timedelta
 from decimal import Decimal
+from typing import Final
 from zoneinfo import ZoneInfo, available_timezones
 
 from django.conf import settings
@@ -13,9 +15,13 @@ from django.utils import timezone
 from django.utils.module_loading import import_string
 
 from axle.errors import AxleError, quoted
+from axle.procedure.steps import tools
 from shop.people import rules, sign_ins
 from shop.people.models import BackupMade, Role, Shop, SignIn, Units, User
 from shop.people.rules import Rejected, Right
+
+# Kinds of the list that outlast a job.
+LASTING: Final = ("stand", "tool", "gauge")
 
 CURRENCIES = ("EUR", "CHF", "USD", "GBP", "CAD", "AUD", "NOK", "SEK", "DKK", "PLN", "CZK", "JPY")
 
@@ -108,6 +114,24 @@ def change(owner: User, words: ShopWords) -> None:
     if words.sign_at is not None:
         shop.sign_at = words.sign_at
     shop.save(update_fields=["name", "place", "units", "currency", "time_zone", "sign_at"])
+
+
+def own_tools(owner: User, names: Iterable[str]) -> tuple[str, ...]:
+    """Keep which tools, gauges and stands the shop has.
+
+    :raises AxleError: for one that is not on the list.
+    """
+    rules.require_right(owner, Right.SHOP)
+    shop = owner.shop
+    assert shop is not None  # the guard lets nobody without a shop on
+    wanted = frozenset(names)
+    known = tuple(name for name, tool in tools().items() if tool.kind in LASTING)
+    unknown = sorted(wanted - frozenset(known))
+    if unknown:
+        raise AxleError("tool", given=quoted(unknown[0]), wanted="a tool, gauge or stand of the list")
+    shop.tools_owned = [name for name in known if name in wanted]
+    shop.save(update_fields=["tools_owned"])
+    return tuple(shop.tools_owned)
 
 
 def remove_demo(owner: User, *, again: bool) -> None:

@@ -8,6 +8,7 @@ urlpatterns = [
     path("sign-in", login_not_required(account_views.SignInView.as_view()), name="sign-in"),
     path("set-up", shop_views.set_up, name="set-up"),
     path("shop", shop_views.shop, name="shop"),
+    path("shop/tools", shop_views.owned_tools, name="owned-tools"),
     path("shop/another", shop_views.another, name="another-shop"),
     path("shop/demo", shop_views.demo, name="demo-shop"),
     path("sign-in/code", account_views.code, name="second-factor-code"),

@@ -95,7 +95,8 @@ def tools(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
                 "title": need.tool.title,
                 "stops": need.tool.stops,
                 "first": need.first.title,
-                "state": axle.job.tools.get(need.tool.tool, ""),
+                "state": axle.tool_state(need.tool.tool),
+                "owned": need.tool.tool in axle.job.shop.tools_owned,
             }
         )
     for part in wanted_parts(axle.found):
@@ -107,14 +108,16 @@ def tools(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
                 "stops": True,
                 "first": "replaced by the findings",
                 "state": axle.job.tools.get(name, ""),
+                "owned": False,
             }
         )
     rows = [row for group in groups.values() for row in group]
     return {
-        "groups": groups,
+        "groups": {title: [r for r in group if not r["owned"]] for title, group in groups.items()},
+        "owned": [row for row in rows if row["owned"]],
         "missing": [row for row in rows if row["state"] == "missing" and row["stops"]],
         "unticked": sum(not row["state"] for row in rows),
-        "count": len(rows),
+        "count": sum(not row["owned"] for row in rows),
     }
 
 

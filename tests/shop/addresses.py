@@ -28,6 +28,7 @@ RIGHT_OF = {
     "remove-second-factor": Right.PEOPLE,
     "ways": Right.SHOP,
     "shop": Right.SHOP,
+    "owned-tools": Right.SHOP,
     "use-figures": Right.SHOP,
     "gather-figures": Right.SHOP,
     "another-shop": Right.SHOP,

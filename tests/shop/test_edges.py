@@ -389,3 +389,27 @@ def test_an_apprentice_signs_no_trial_and_a_stranger_sees_no_tray(
     client.force_login(stranger)
     assert client.get(f"/jobs/{job.number}/register").status_code == 404
     assert client.post(f"/jobs/{job.number}/register", {"own": "1", "do": "drawer"}).status_code == 404
+
+
+def test_what_the_shop_has_no_job_asks_for(pages, owner):
+    number = open_job(pages, keep_sheet(pages, owner, "Tools"), bearings="used").number
+    before = loading.load(Job.objects.get(number=number))
+    wanted = [need.tool for need in before.plan.needs if need.tool.kind == "gauge"]
+    assert f"{wanted[0].title}: " in " ".join(before.records.open_lists["tools"])
+    answer = pages.post("/shop/tools", {"tool": [tool.tool for tool in wanted]}, follow=True)
+    assert f"{len(wanted)} tools are the shop's" in words(answer)
+    after = loading.load(Job.objects.get(number=number))
+    assert not [
+        line for line in after.records.open_lists["tools"] if line.startswith(f"{wanted[0].title}: ")
+    ]
+    assert f"The shop has {len(wanted)} more of what this job needs" in words(
+        pages.get(f"/jobs/{number}/tools")
+    )
+    # What is away is said on the job, and counts before what the shop has.
+    version = Job.objects.get(number=number).version
+    pages.post(f"/jobs/{number}/tools", {"version": version, f"tool-{wanted[0].tool}": "missing"})
+    assert loading.load(Job.objects.get(number=number)).tool_state(wanted[0].tool) == "missing"
+    refused = pages.post("/shop/tools", {"tool": ["roof"]})
+    assert refused.status_code == 422
+    assert "roof" in words(refused)
+    assert wanted[0].title in words(pages.get("/shop/tools"))

@@ -191,6 +191,7 @@ SENT = {
         "password": "over-the-ridge-1",
     },
     "demo-shop": {"do": "remove"},
+    "owned-tools": {"tool": "press"},
     "shop-second-factor": {"second_factor": "all"},
     "follow-sheet": {"take": ["backlash"]},
     "maker-chart": {"flank": "drive", "toe": "20", "heel": "60", "root": "20", "top": "80"},
