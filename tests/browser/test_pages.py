@@ -9,6 +9,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
+from axle.procedure.stations import stations
 from instruments.simulated import Conversation, Server
 from shop.jobs.models import Job, Pattern, Reading
 from tests.browser.conftest import sign_in
@@ -283,3 +284,30 @@ def test_what_another_person_reads_appears_by_itself_and_never_under_the_hand(
     lash.locator("input.value").fill("")
     expect(lash.locator(".entry .notice")).to_contain_text("Mattis Oran read backlash", timeout=8000)
     expect(lash.locator("input.value")).to_be_focused()
+
+
+# Every station, and the pages that stand beside them: nothing wider than the screen, nothing that axe objects to.
+STATIONS = ("overview", *stations())
+BESIDE = (
+    "arrival",
+    "register",
+    "findings",
+    "runout",
+    "carrier",
+    "work",
+    "tools",
+    "torque",
+    "record",
+    "sheet",
+)
+
+
+@pytest.mark.parametrize(("width", "height"), [(820, 1180), (390, 800)])
+def test_every_station_fits_a_tablet_and_a_phone(lash: Page, live_server, width, height):
+    lash.set_viewport_size({"width": width, "height": height})
+    views = [f"/jobs/412/?station={name}" for name in STATIONS] + [f"/jobs/412/{name}" for name in BESIDE]
+    for view in ("/", "/practice/", "/me", *views):
+        lash.goto(live_server.url + view)
+        wide = lash.evaluate("document.documentElement.scrollWidth")
+        assert wide <= width, f"{view} is {wide} px wide on {width}"
+        assert axe_finds(lash) == [], view
