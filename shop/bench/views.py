@@ -43,7 +43,12 @@ from shop.people.rules import Right
 
 def bench(request: HttpRequest, number: int) -> HttpResponse:
     """The main screen of one job."""
-    page_request = PageRequest(
+    return answer(request, number, _asked(request))
+
+
+def _asked(request: HttpRequest) -> PageRequest:
+    """What an address asks to see."""
+    return PageRequest(
         station=request.GET.get("station", ""),
         kind=request.GET.get("kind", ""),
         place=plain_number(request.GET.get("place"), 0),
@@ -51,7 +56,6 @@ def bench(request: HttpRequest, number: int) -> HttpResponse:
         view=request.GET.get("view", ""),
         kept={name: request.GET[name] for name in ("mark", "convention") if name in request.GET},
     )
-    return answer(request, number, page_request)
 
 
 def changed(request: HttpRequest, number: int) -> HttpResponse:
@@ -60,11 +64,7 @@ def changed(request: HttpRequest, number: int) -> HttpResponse:
     if job.version == plain_number(request.GET.get("version"), 0):
         return HttpResponse(status=204)
     did = job.touched_what or "changed something"
-    return answer(
-        request,
-        number,
-        PageRequest(station=request.GET.get("station", ""), notice=f"{job.touched_by.called} {did}."),
-    )
+    return answer(request, number, replace(_asked(request), notice=f"{job.touched_by.called} {did}."))
 
 
 def held_chances(request: HttpRequest) -> HttpResponse:

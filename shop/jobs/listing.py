@@ -65,6 +65,8 @@ def context(user: User, search: str, shown: str, number: int) -> dict[str, Any]:
     chip = Shown(shown) if shown in Shown.values else (None if search else Shown.OPEN)
     first = (max(number, 1) - 1) * _PAGE
     found = queries.rows_of(queries.jobs_of(user, search, chip), first, _PAGE + 1)
+    if not found and first:
+        return context(user, search, shown, 1)  # past the last page
     today = timezone.localdate()
     return {
         "rows": [listed(job, today) for job in found[:_PAGE]],

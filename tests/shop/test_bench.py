@@ -271,6 +271,10 @@ def test_a_page_asks_what_changed_and_hears_of_it_once(pages):
     assert answer.status_code == 200
     assert "Ines Korb read backlash" in words(answer)
     assert f"changed?version={newest}" in words(answer)
+    # What was looked at stays: the step, the view.
+    step = words(pages.get("/jobs/412/changed?version=1&station=final&step=final-register", headers=HTMX))
+    assert "Everything back in" in step
+    assert "&amp;step=final-register" in step
     # A figure that is no version is no error: the page is shown anew.
     assert pages.get("/jobs/412/changed?version=x").status_code == 200
     assert pages.get("/jobs/9999/changed?version=1").status_code == 404

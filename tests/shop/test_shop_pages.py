@@ -78,6 +78,8 @@ def test_the_list_shows_where_each_job_stands(as_owner):
         "Ines Korb",
     ):
         assert words in text
+    # Past the last page stands the first, not an empty one.
+    assert "0412" in as_owner.get("/", {"page": 9999}).content.decode()
     part = as_owner.get("/", {"q": "van"}, headers={"HX-Request": "true", "HX-Target": "job-list"})
     assert part.content.decode().lstrip().startswith('<div id="job-list"')
 
