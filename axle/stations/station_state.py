@@ -35,6 +35,11 @@ class Status(Enum):
     SIGNED = "signed"
     NOT_PART = "not part of this job"
 
+    @property
+    def is_done(self) -> bool:
+        """Whether nothing is left to do at such a station."""
+        return self in (Status.IN_RANGE, Status.RECORDED, Status.SIGNED, Status.NOT_PART)
+
 
 @dataclass(frozen=True)
 class Slot:

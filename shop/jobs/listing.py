@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime, timedelta
 from typing import Any, Final
 
 from django.utils import timezone
@@ -21,7 +21,6 @@ from shop.people.models import User
 _PAGE: Final = 25
 # The torque sheet is turned at other stations: it has no dot of its own.
 _NO_DOT: Final = (StationName.TORQUE,)
-_DONE: Final = (Status.IN_RANGE.value, Status.RECORDED.value, Status.SIGNED.value, Status.NOT_PART.value)
 
 
 @dataclass(frozen=True)
@@ -80,6 +79,13 @@ def context(user: User, search: str, shown: str, number: int) -> dict[str, Any]:
     }
 
 
+def ago(moment: datetime) -> str:
+    """How long ago something was, in words."""
+    if timezone.now() - moment < timedelta(minutes=1):
+        return "just now"
+    return f"{timesince(moment, depth=1)} ago"
+
+
 def late_by(job: Job, today: date) -> str:
     """By how much an open job is past its promised date, in words; "" where it is not."""
     promised = job.promised_on
@@ -104,7 +110,7 @@ def listed(job: Job, today: date) -> ListedJob:
         for group in station_groups()
     )
     dots = [dot for group in ladder for dot in group]
-    done = sum(1 for dot in dots if dot.status in _DONE)
+    done = sum(1 for dot in dots if Status(dot.status).is_done)
     out = [dot.title for dot in dots if dot.status == Status.OUT.value]
     words = f"{done} of {len(dots)} stations done" + (f"; out of range: {', '.join(out)}" if out else "")
     return ListedJob(
@@ -113,6 +119,6 @@ def listed(job: Job, today: date) -> ListedJob:
         words=words,
         next="Signed" if job.state == Job.State.SIGNED else job.summary["next"],
         late=late_by(job, today),
-        touched=timesince(job.touched_at, depth=1),
+        touched=ago(job.touched_at),
         waits=tuple(job.waits),  # type: ignore[attr-defined]
     )

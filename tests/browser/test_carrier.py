@@ -65,7 +65,7 @@ def test_from_first_fit_to_in_range_with_one_planned_move(lash: Page, live_serve
     go(lash, live_server, bench, "backlash")
     smallest = round(foretold(bench) / 0.0254, 1)
     around(lash, *(f"{smallest + step:.1f}" for step in (0.0, 0.3, 0.6, 0.2)))
-    expect(lash.locator(".rail")).to_contain_text(f"{smallest:.1f}")
+    expect(lash.locator(".job-ladder")).to_contain_text(f"{smallest:.1f}")
     status = {name: s.status.value for name, s in standings(bench).items()}
     assert status["carrier_preload"] == "in range"
     assert status["backlash"] == "in range"
@@ -93,7 +93,7 @@ def test_thin_spacers_solve_both_sides(lash: Page, live_server):
     move = lash.locator("#move")
     expect(move).to_contain_text("Fit both side packs")
     press(lash, "F4")
-    expect(lash.locator(".rail")).to_contain_text("Carrier preload")
+    expect(lash.locator(".job-ladder")).to_contain_text("Carrier preload")
     assert standings(bench)["carrier_preload"].status.value == "in range"
 
 

@@ -213,7 +213,7 @@ def test_the_next_thing_is_in_sight(lash: Page, live_server, width):
     assert size(".axle-section .s-value") >= 26
     assert size(".axle-section .s-unit") >= 16
     small = lash.evaluate(
-        """() => [...document.querySelectorAll('.entry button, .move button, .rail > a:not(.hidden)')]
+        """() => [...document.querySelectorAll('.entry button, .move button, .job-ladder > a:not(.hidden)')]
         .filter(e => e.offsetParent && !e.closest('.keypad'))
         .map(e => [e.innerText, e.getBoundingClientRect().height]).filter(([, h]) => h < 44)"""
     )
@@ -244,7 +244,7 @@ def test_touch_gets_a_keypad_with_large_keys(lash: Page, live_server, browser):
     expect(touch.locator(".goes-on")).to_contain_text("Backlash: in range")
     with touch.expect_response(lambda answer: answer.request.method == "GET"):
         touch.locator(".goes-on a.act").tap()
-    expect(touch.locator(".rail [aria-current]")).not_to_contain_text("Backlash")
+    expect(touch.locator(".job-ladder [aria-current]")).not_to_contain_text("Backlash")
     assert Reading.objects.filter(typed="10.8").exists()
     touch.context.close()
 
@@ -254,7 +254,7 @@ def test_a_deviation_is_signed_at_the_bench(lash: Page, live_server):
     lash.keyboard.press("F8")
     lash.get_by_label("Reason, kept on the build sheet").fill("hot use: loose end wanted by the yard")
     press(lash, "Enter")
-    expect(lash.locator(".rail a", has_text="Backlash")).to_contain_text("signed")
+    expect(lash.locator(".job-ladder a", has_text="Backlash")).to_contain_text("signed")
     lash.goto(f"{live_server.url}/jobs/412/sheet")
     expect(lash.locator(".build-sheet")).to_contain_text("hot use: loose end wanted by the yard")
 

@@ -94,7 +94,7 @@ def test_head_shim_and_spacer_two_ways_compared_and_trials(lash: Page, live_serv
     press(lash, "F4")
     go(lash, live_server, bench, "pinion_preload")
     enter(lash, "22")
-    expect(lash.locator(".rail a", has_text="Pinion preload")).to_contain_text("in range")
+    expect(lash.locator(".job-ladder a", has_text="Pinion preload")).to_contain_text("in range")
     assert {"both", "seal", "oil"} <= set(
         next(
             t for t in state(bench.number).readings if t.value < 1.5 and t.kind == "pinion_torque"
@@ -142,7 +142,7 @@ def test_cartridge_off_the_axle_is_crushed_by_bites_to_a_stop(lash: Page, live_s
     lash.get_by_label("nut turned, °").fill("20")
     lash.locator("input.value").focus()
     enter(lash, "20.5")
-    expect(lash.locator(".rail a", has_text="Pinion preload")).to_contain_text("in range")
+    expect(lash.locator(".job-ladder a", has_text="Pinion preload")).to_contain_text("in range")
     # The cartridge is right before it goes in: depth is next.
     title(lash, "Feeler between gauge block and arbor")
     lash.goto(f"{live_server.url}/jobs/416/?station=pinion_preload")

@@ -117,7 +117,7 @@ def test_a_builder_takes_one_axle_from_arrival_to_a_signed_build_sheet(lash: Pag
     expect(page.locator("#move")).to_contain_text("Fit the depth shim")
     expect(page.locator("#move dd b")).to_have_text("+27.0")
     press(page, "F4")
-    expect(page.locator(".rail a", has_text="Pinion depth")).to_contain_text("in range")
+    expect(page.locator(".job-ladder a", has_text="Pinion depth")).to_contain_text("in range")
 
     # Pinion preload: too loose at first, one move puts it into the middle.
     title(page, "Rotating torque of the pinion")
@@ -135,7 +135,7 @@ def test_a_builder_takes_one_axle_from_arrival_to_a_signed_build_sheet(lash: Pag
     page.locator(".pack", has_text="Far side").get_by_role("link").click()
     choose(page, "120 + 60 + 12.1")
     enter(page, "26.6")
-    expect(page.locator(".rail a", has_text="Carrier preload")).to_contain_text("in range")
+    expect(page.locator(".job-ladder a", has_text="Carrier preload")).to_contain_text("in range")
 
     # Backlash loose: both sides change by what the gears' angles say, preload stays.
     for value in ("13.1", "12.8", "13.4", "13"):
@@ -146,7 +146,7 @@ def test_a_builder_takes_one_axle_from_arrival_to_a_signed_build_sheet(lash: Pag
     page.locator("#move summary", has_text="Why").click()
     expect(page.locator("#move ol")).to_contain_text("Move the ring gear")
     press(page, "F4")
-    expect(page.locator(".rail a", has_text="Backlash")).to_contain_text("stale")
+    expect(page.locator(".job-ladder a", has_text="Backlash")).to_contain_text("stale")
     title(page, "Rotating torque of the whole")
     enter(page, "26.5")
     for value in ("9.3", "8.9", "9.5", "9.2"):

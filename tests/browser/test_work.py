@@ -83,7 +83,7 @@ def test_a_whole_arrival_on_a_drop_out(lash: Page, live_server):
     expect(lash.locator(".register-list").nth(1)).to_contain_text("✓ Shims measured")
     finish(lash, job, "arrival")
     finish(lash, job, "teardown")
-    expect(lash.locator(".rail a", has_text="Teardown")).to_contain_text("done")
+    expect(lash.locator(".job-ladder a", has_text="Teardown")).to_contain_text("done")
     steps = state_of(number)
     assert {s for name, s in steps.items() if name.startswith(("arrival", "teardown"))} <= {"done"} | (
         {steps["arrival-flange-runout"], steps["arrival-runout-cause"]}
@@ -122,7 +122,7 @@ def test_a_whole_arrival_on_a_spread_integral_axle(lash: Page, live_server):
     lash.get_by_role("button", name="All of it is at hand").click()
     finish(lash, job, "arrival")
     finish(lash, job, "teardown")
-    expect(lash.locator(".rail a", has_text="Teardown")).to_contain_text("done")
+    expect(lash.locator(".job-ladder a", has_text="Teardown")).to_contain_text("done")
     # Water opened the flush steps.
     lash.goto(f"{job}/?station=inspect")
     expect(lash.locator(".step-list")).to_contain_text("Flush everything the oil reached")
@@ -179,7 +179,7 @@ def test_a_step_out_of_order_warns_what_goes_stale(lash: Page, live_server):
     press(lash, "Enter")
     lash.goto(f"{live_server.url}/jobs/413/?station=depth")
     expect(lash.locator(".verdict")).to_contain_text("Stale: other bearings were fitted.")
-    expect(lash.locator(".rail a", has_text="Pinion depth")).to_contain_text("stale")
+    expect(lash.locator(".job-ladder a", has_text="Pinion depth")).to_contain_text("stale")
     expect(lash.locator(".station-panel tr.is-stale").first).to_be_visible()
     lash.get_by_role("link", name="axle", exact=True).click()
     expect(lash.locator(".callout.is-stale").first).to_be_visible()
@@ -191,7 +191,7 @@ def test_a_lost_shim_holds_until_it_is_found(lash: Page, live_server):
     expect(lash.locator(".register-list.is-open").first).to_contain_text("lost (not in the tray)")
     lash.goto(f"{live_server.url}/jobs/415/?station=teardown&step=teardown-shims-reconcile")
     expect(lash.locator(".step-held")).to_contain_text("lost (not in the tray)")
-    expect(lash.locator(".rail a", has_text="Teardown")).not_to_contain_text("11/11")
+    expect(lash.locator(".job-ladder a", has_text="Teardown")).not_to_contain_text("11/11")
     lash.goto(f"{live_server.url}/jobs/415/register")
     write(lash, "Left side shims", "120 + 60 + 10", "Back in")
     lash.goto(f"{live_server.url}/jobs/415/?station=teardown&step=teardown-shims-reconcile")

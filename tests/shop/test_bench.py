@@ -278,3 +278,24 @@ def test_a_page_asks_what_changed_and_hears_of_it_once(pages):
     # A figure that is no version is no error: the page is shown anew.
     assert pages.get("/jobs/412/changed?version=x").status_code == 200
     assert pages.get("/jobs/9999/changed?version=1").status_code == 404
+
+
+def test_the_overview_says_what_is_open_and_leads_to_what_is_next(pages):
+    page = words(pages.get("/jobs/412/?station=overview"))
+    assert "<title>Overview · job 0412 · Lash</title>" in page
+    assert "Backlash: loose" in page
+    assert page.index("Backlash: loose") < page.index("Final build: not begun")
+    assert "Backlash, smallest" in page
+    assert "Do it <kbd>F4</kbd>" in page
+    # Where the next thing is a reading, the Now leads to its station.
+    reading = words(pages.get("/jobs/418/?station=overview"))
+    assert re.search(r'id="now">.*?href="/jobs/418/\?station=pattern".*?>Go', reading)
+    assert "Nothing is open." in words(pages.get("/jobs/411/?station=overview"))
+
+
+def test_the_ladder_opens_the_group_that_is_shown(pages):
+    page = words(pages.get("/jobs/412/?station=teardown"))
+    ladder = page[page.index('aria-label="Stations"') : page.index("Station before")]
+    assert [group for group in ("Take in", "Prepare", "Set", "Close", "Sign") if group not in ladder] == []
+    assert "Inspection" in ladder
+    assert "Pinion depth" not in ladder

@@ -162,3 +162,24 @@ def test_a_pack_is_drawn_to_scale():
 def test_every_style_has_plain_attributes_for_paper():
     for name, style in STYLES.items():
         assert style, name
+
+
+def test_a_value_by_assembly_says_each_of_them_and_marks_what_is_out():
+    from axle.measure.range import Range
+    from axle.measure.units import THOU
+    from shop.drawing.assembly_chart import ByAssembly, assembly_chart
+
+    thou = 0.0254
+    shown = ByAssembly(
+        "Backlash, smallest", [(1, 18 * thou), (3, 8.5 * thou)], Range(6 * thou, 10 * thou), THOU
+    )
+    drawn = str(assembly_chart(shown))
+    assert "Backlash, smallest in thou. assembly 1: 18.0, assembly 3: 8.5." in drawn
+    assert "▲18.0" in drawn
+    assert "▲8.5" not in drawn
+    assert drawn.count("<circle") == 2
+    # One assembly, and a range without a top: nothing to join, and nothing divides by nothing.
+    one = str(assembly_chart(ByAssembly("Carrier", [(1, 2.0)], Range(1.0, float("inf")), THOU)))
+    assert one.count("<circle") == 1
+    assert "nan" not in one
+    assert "inf" not in one

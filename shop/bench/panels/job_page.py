@@ -54,7 +54,8 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
         asked = replace(asked, kind=next((k for k in card["step"].readings if not k.endswith("_run")), ""))
     slot = slot_of(axle, standing, asked) if standing and not outside else None
     move = axle.move
-    now = now_at(axle, station, slot, goes_on=goes_on is not None)
+    # On the overview nothing is entered: the Now always leads to where it is done.
+    now = now_at(axle, "" if shows_overview else station, slot, goes_on=goes_on is not None)
     may_sign = rules.may(user, Right.SIGN, practice=axle.job.practice)
     return {
         "practice": practice_card(axle, station),
@@ -92,7 +93,6 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
         "swaps": swap_rows(axle, move),
         "then": _then(axle, move.then) if move.then is not None else None,
         "move_shows_change": move.act is Act.CHANGE,
-        "move_wants_sleeve": move.act is Act.REPLACE,
         "goes_stale": _goes_stale(axle),
         "missed": missed_forecasts(axle),
         "expected": expected_rows(axle, move),
@@ -182,8 +182,7 @@ def following(axle: JobAxle, station: str) -> str:
     if station not in names or names.index(axle.station) >= names.index(station):
         return axle.station
     later = names[names.index(station) + 1 :]
-    done = (Status.IN_RANGE, Status.RECORDED, Status.SIGNED, Status.NOT_PART)
-    return next((name for name in later if axle.status_of(name) not in done), station)
+    return next((name for name in later if not axle.status_of(name).is_done), station)
 
 
 def _is_left(axle: JobAxle, station: str) -> bool:

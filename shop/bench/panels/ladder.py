@@ -31,7 +31,6 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     "torque": (("torque", "Torques"),),
     "sheet": (("sheet", "As it is printed"), ("record", "Log")),
 }
-_DONE: Final = (Status.IN_RANGE, Status.RECORDED, Status.SIGNED, Status.NOT_PART)
 
 
 @dataclass(frozen=True)
@@ -119,7 +118,7 @@ def tabs(axle: JobAxle, station: str, page: str = "") -> tuple[Tab, ...]:
 
 def _group(axle: JobAxle, group: StationGroup, current: str) -> LadderGroup:
     names = [name for name in group.stations if name in axle.plan.stations]
-    done = [name for name in names if axle.status_of(name) in _DONE]
+    done = [name for name in names if axle.status_of(name).is_done]
     first = next((name for name in names if name not in done), names[-1] if names else StationName.SHEET)
     statuses = [axle.status_of(name) for name in names]
     key = "not-begun"
@@ -155,7 +154,7 @@ def _row(axle: JobAxle, name: str, current: str) -> LadderRow:
         title=stations()[name].title,
         status=status_words,
         key=status.replace(" ", "-"),
-        note=_rail_note(axle, name, standing) if standing else counted,
+        note=_note(axle, name, standing) if standing else counted,
         steps=counted,
         link=f"{reverse('bench', args=[axle.job.number])}?station={name}",
         current=name == current,
@@ -163,7 +162,7 @@ def _row(axle: JobAxle, name: str, current: str) -> LadderRow:
     )
 
 
-def _rail_note(axle: JobAxle, name: str, standing: Standing) -> str:
+def _note(axle: JobAxle, name: str, standing: Standing) -> str:
     if standing.status is Status.STALE:
         return "stale"
     if standing.status is Status.NOT_PART:

@@ -1,4 +1,4 @@
-"""The overview of a job: what is open and promised, each value on its way, what was done last."""
+"""The overview of a job: what is open and promised, each value by assembly, what was done last."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ from axle.procedure.names import KindName
 from axle.procedure.stations import kind_named, stations
 from axle.procedure.steps import steps as all_steps
 from axle.stations.station_state import Status
+from shop.drawing.assembly_chart import ByAssembly, assembly_chart
 from shop.drawing.svg import Svg
-from shop.drawing.walk import Walk, walk
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.listing import late_by
 from shop.jobs.models import Photo
@@ -47,7 +47,7 @@ class OpenThing:
 
 @dataclass(frozen=True)
 class Chart:
-    """How one value walked into its band.
+    """One value by assembly.
 
     :param title: what it is.
     :param unit: its unit.
@@ -155,7 +155,7 @@ def _charts(axle: JobAxle) -> Iterator[Chart]:
     ]
     for title, points, limits, unit in rows:
         if points:
-            yield Chart(title, unit.symbol, walk(Walk(title, points, limits, unit)))
+            yield Chart(title, unit.symbol, assembly_chart(ByAssembly(title, points, limits, unit)))
 
 
 def _acts(axle: JobAxle) -> Iterator[Act]:

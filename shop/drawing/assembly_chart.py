@@ -1,4 +1,4 @@
-"""One value over the assemblies of a job, walking into its band."""
+"""One value by assembly, with its range."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ _LABEL: Final = 106
 
 
 @dataclass(frozen=True)
-class Walk:
+class ByAssembly:
     """One value by assembly.
 
     :param title: what it is.
@@ -34,14 +34,14 @@ class Walk:
     unit: Unit
 
 
-def walk(shown: Walk) -> Svg:
+def assembly_chart(shown: ByAssembly) -> Svg:
     """Draw a value by assembly: the band, a point for each, the newest in yellow.
 
     :param shown: what is drawn, with at least one point.
     """
     unit, limits = shown.unit, shown.limits
     words = ", ".join(f"assembly {n}: {show(v, unit)}" for n, v in shown.points)
-    svg = Svg(_WIDE, _HIGH, label=f"{shown.title} in {unit.symbol}. {words}.", name="walk")
+    svg = Svg(_WIDE, _HIGH, label=f"{shown.title} in {unit.symbol}. {words}.", name="assembly-chart")
     values = [value for _, value in shown.points]
     ends = []
     if limits is not None:
