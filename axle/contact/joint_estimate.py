@@ -111,6 +111,8 @@ class JointEstimate:
     :param covariance: covariance of depth and β [mm²].
     :param misfits: by print, how far it lies from what the others and the gauge make of it: the root mean
         square of its residuals in standard deviations.
+    :param chi_square: what the prints and all that is unknown lie off, squared and in variances, added up.
+    :param count: figures that were read of the prints: four of each.
     """
 
     depth: float
@@ -119,6 +121,8 @@ class JointEstimate:
     backlash_std: float
     covariance: float
     misfits: tuple[float, ...] = ()
+    chi_square: float = 0.0
+    count: int = 0
 
 
 @lru_cache(maxsize=256)
@@ -181,6 +185,10 @@ def _summed(item: Cut, before: Prior, prints: tuple[PrintObservation, ...]) -> J
     depth, lash = float(weights @ depths), float(weights @ rest[:, 0])
     off, lash_off = depths - depth, rest[:, 0] - lash
     nearest = int(np.argmin(abs(off)))
+    square = sum(float(row.square[nearest]) for row in rows) - float(
+        np.asarray(pull)[nearest] @ rest[nearest]
+    )
+    square += ((depths[nearest] - before.depth) / before.depth_std) ** 2
     return JointEstimate(
         depth,
         math.sqrt(float(weights @ off**2)),
@@ -188,6 +196,8 @@ def _summed(item: Cut, before: Prior, prints: tuple[PrintObservation, ...]) -> J
         backlash_std=math.sqrt(float(weights @ (lash_off**2 + covariance[:, 0, 0]))),
         covariance=float(weights @ (off * lash_off)),
         misfits=tuple(row.misfit(nearest, rest[nearest]) for row in rows),
+        chi_square=max(square, 0.0),
+        count=int(sum(row.read.sum() for row in rows)),
     )
 
 
@@ -230,8 +240,12 @@ class _Row:
     @property
     def log(self) -> np.ndarray:
         """Logarithm of its likelihood were the rest as it is held."""
-        square = np.einsum("ni,nij,nj->n", self.off, self.weight, self.off)
-        return np.asarray(np.linalg.slogdet(self.weight)[1] - square) / 2
+        return np.asarray(np.linalg.slogdet(self.weight)[1] - self.square) / 2
+
+    @property
+    def square(self) -> np.ndarray:
+        """Square of what it shows beyond the nominal set, in its variances."""
+        return np.asarray(np.einsum("ni,nij,nj->n", self.off, self.weight, self.off))
 
     def misfit(self, at: int, rest: np.ndarray) -> float:
         """Root mean square of what it leaves at one depth, in standard deviations."""

@@ -33,6 +33,7 @@ from axle.stations.preload_readings import (
     knows,
     lost_at_first_load,
     pack_std,
+    pairs_of,
     torque_draws,
     torque_spread,
     usual_rise,
@@ -196,7 +197,7 @@ def _count(state: AxleState, place: int) -> int:
 def _lash_chance(
     state: AxleState, limits: BacklashLimits, smallest: float, std: float, spread: float | None
 ) -> float:
-    std = max(std, 0.003)
+    std = max(std, 0.003) * pairs_of(state).scatter
     high = limits.high
     if limits.rule is BacklashRule.EVERY:
         high -= spread or 0.0

@@ -153,6 +153,10 @@ class Pairs:
     :param references: by pair, setting of a torque that was read of it [mm]: its first unknown is then the
         logarithm of the torque there [N·m] in place of zero play, since a torque ties zero play and c
         together along a curve.
+    :param chi_square: what the readings and the unknowns lie off, squared and in variances, added up.
+    :param count: readings behind it, less one for each pair.
+    :param scatter: by how much every width is larger than held
+        (:func:`axle.measure.uncertainty.birge_ratio`).
     """
 
     prior: PairsPrior
@@ -164,6 +168,9 @@ class Pairs:
     knows_carrier: bool
     residuals: tuple[float, ...]
     references: tuple[float | None, float | None] = (None, None)
+    chi_square: float = 0.0
+    count: int = 0
+    scatter: float = 1.0
 
     def zero(self, which: int, drawn: np.ndarray) -> np.ndarray:
         """Setting of zero play of one pair, one figure for each draw [mm].
@@ -182,11 +189,11 @@ class Pairs:
 
     @cached_property
     def draws(self) -> np.ndarray:
-        """Unknowns held possible, alike likely, shape (k, n + 5); the last five are standard normal.
+        """Unknowns held possible, alike likely, shape (k, n + 5); the last five normal by the scatter.
 
         :source: quasi-random normal points (Sobol), the same at each call.
         """
-        points = normal_points(len(self.mean) + 5)
+        points = self.scatter * normal_points(len(self.mean) + 5)
         unknowns = self.mean + points[:, : len(self.mean)] @ self.root.T
         return np.hstack([unknowns, points[:, len(self.mean) :]])
 
@@ -474,6 +481,9 @@ def fit_pairs(readings: tuple[PairReading, ...], prior: PairsPrior) -> Pairs:
         *knows,
         residuals=tuple(float(r) for r in off / model.stds),
         references=model.references,
+        chi_square=float(model.cost(at[None], about)[0]),
+        # The first reading of a pair puts its zero play somewhere, and cannot lie off.
+        count=max(len(readings) - sum(knows), 0),
     )
 
 

@@ -12,6 +12,7 @@ from axle.depth.result import chance_within, depth_error
 from axle.errors import AxleError
 from axle.layout import Place
 from axle.measure.range import BacklashLevel
+from axle.measure.uncertainty import birge_ratio
 from axle.procedure.names import KindName
 from axle.state.axle_state import AxleState
 from axle.state.kept import kept
@@ -82,7 +83,8 @@ def depth_posterior(state: AxleState) -> DepthEstimate | None:
 
     :param state: the axle.
     :returns: nothing before a depth shim is in.
-    :source: :func:`axle.contact.joint_estimate.joint_estimate`; common practice for what a gauge leaves.
+    :source: :func:`axle.contact.joint_estimate.joint_estimate`, its width by the Birge ratio of this job's
+        prints; common practice for what a gauge leaves.
     """
     fitted = float(state.setting(Place.DEPTH))
     if not fitted:
@@ -97,7 +99,7 @@ def depth_posterior(state: AxleState) -> DepthEstimate | None:
     found = _computed(state, prints, printed, before)
     if found is None:
         return _by_heights(state, printed, before, gauge)
-    alone = _computed(state, prints, printed, (0.0, _WIDE)) if gauge else found
+    alone, plain = _computed(state, prints, printed, (0.0, _WIDE)) if gauge else found, found
     told = (alone.depth, alone.depth_std) if alone else None
     std = found.depth_std
     if gauge and told:
@@ -110,9 +112,10 @@ def depth_posterior(state: AxleState) -> DepthEstimate | None:
         elif apart > WIDENS:
             wider = _computed(state, prints, printed, (gauge[0], gauge[1] * (apart / WIDENS) ** 2)) or found
             found, std = wider, wider.depth_std * min(apart / WIDENS, _MOST_WIDER)
+    scatter = birge_ratio(plain.chi_square, plain.count)
     return DepthEstimate(
         found.depth,
-        std,
+        std * scatter,
         gauge=gauge,
         prints=told,
         count=len(printed),

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
 
 from axle.layout import DepthShim, Place
 from axle.measure.range import Range
-from axle.measure.uncertainty import rectangular
+from axle.measure.uncertainty import birge_ratio, rectangular
 from axle.preload.curve import CARRIER_SLOPE, PINION_SLOPE, Curve, Slope
 from axle.preload.joint import PairPrior, PairReading, Pairs, PairsPrior, Shows, fit_pairs
 from axle.procedure.conditions import TorqueConditions
@@ -349,7 +349,7 @@ def pairs_of(state: AxleState) -> Pairs:
     """Both pairs of bearings as everything that was read has them.
 
     :param state: the axle.
-    :source: :func:`axle.preload.joint.fit_pairs`.
+    :source: :func:`axle.preload.joint.fit_pairs`, its widths by the Birge ratio of this job.
     """
     readings = list(pair_readings(state))
     pinions = [r for r in readings if r.shows is Shows.PINION_TORQUE]
@@ -366,7 +366,8 @@ def pairs_of(state: AxleState) -> Pairs:
             sides=tightest.sides,
         )
         readings.append(loose)
-    return fit_pairs(tuple(readings), pairs_prior(state))
+    found = fit_pairs(tuple(readings), pairs_prior(state))
+    return replace(found, scatter=birge_ratio(found.chi_square, found.count))
 
 
 def knows(state: AxleState, which: int) -> bool:

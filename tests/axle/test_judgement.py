@@ -26,6 +26,7 @@ from axle.decision.probability import in_range_probabilities, probability_as_rea
 from axle.decision.value_of_information import resolution_probability
 from axle.layout import Place
 from axle.measure.range import Range
+from axle.measure.uncertainty import birge_ratio
 from axle.measure.units import IMPERIAL
 from axle.shims.pieces import Pack, Piece
 from axle.simulator.fault import Fault
@@ -125,7 +126,8 @@ def test_a_gauge_and_a_print_are_weighed_by_their_spreads():
     weights = both.gauge[1] ** -2, both.prints[1] ** -2
     mean = (both.gauge[0] * weights[0] + both.prints[0] * weights[1]) / sum(weights)
     assert both.error == pytest.approx(mean, abs=0.005)
-    assert both.std == pytest.approx(sum(weights) ** -0.5, rel=0.06)
+    # A print that lies where the gauge has it makes the job's four figures scatter by nearly nothing.
+    assert both.std == pytest.approx(sum(weights) ** -0.5 * birge_ratio(0.0, 4), rel=0.06)
 
 
 def test_readings_taken_again_are_their_mean():

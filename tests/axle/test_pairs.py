@@ -9,6 +9,7 @@ import pytest
 from scipy.stats import multivariate_t
 
 from axle.errors import AxleError
+from axle.measure.uncertainty import birge_ratio
 from axle.preload.curve import CARRIER_SLOPE, PINION_SLOPE, Slope
 from axle.preload.joint import PairPrior, PairReading, Pairs, PairsPrior, Shows, fit_pairs
 from axle.stations.preload_readings import pair_readings, pairs_prior
@@ -161,3 +162,31 @@ def test_a_reading_far_off_counts_for_little():
 def test_a_spread_of_nothing_is_refused():
     with pytest.raises(AxleError, match="more than 0"):
         PairReading(Shows.PINION_TORQUE, 2.0, 0.0)
+
+
+def test_the_birge_ratio_is_bayes_rule_for_a_scale_that_is_not_known():
+    # Gelman and others, Bayesian Data Analysis, section 2.6: scaled inverse chi square, here by summing over
+    # a grid of scales; the mean of the precision is what the ratio holds.
+    chi_square, count, held = 23.0, 12, 6.0
+    scales = np.geomspace(0.05, 20, 20001)
+    log = -(held + count) * np.log(scales) - (held + chi_square) / (2 * scales**2) - np.log(scales)
+    weights = np.exp(log - log.max()) * np.gradient(scales)
+    precision = float((weights / scales**2).sum() / weights.sum())
+    assert birge_ratio(chi_square, count) == pytest.approx(precision**-0.5, rel=1e-3)
+
+
+def test_readings_that_do_not_fit_make_a_job_less_sure_and_readings_that_do_make_it_surer():
+    source = np.random.default_rng(5)
+    for times, below in ((0.3, True), (2.5, False)):
+        readings = tuple(
+            PairReading(Shows.PINION_TORQUE, 2.2 + times * 0.05 * source.standard_normal(), 0.05)
+            for _ in range(20)
+        )
+        found = fit_pairs(readings, wide())
+        assert (birge_ratio(found.chi_square, found.count) < 1) is below
+
+
+@pytest.mark.parametrize(("chi_square", "count"), [(-1.0, 3), (3.0, -1)])
+def test_a_scatter_under_nothing_is_refused(chi_square, count):
+    with pytest.raises(AxleError, match="0 or more"):
+        birge_ratio(chi_square, count)
