@@ -35,12 +35,16 @@ class Sign:
 
 @dataclass(frozen=True)
 class Part:
-    """A part that is inspected, with the signs it can show, and what is replaced together with it."""
+    """A part that is inspected, with the signs it can show, and what is replaced together with it.
+
+    :param short: its name on a drawing.
+    """
 
     part: str
     title: str
     signs: tuple[Sign, ...]
     partner: str = ""
+    short: str = ""
 
 
 @dataclass(frozen=True)
@@ -120,6 +124,7 @@ def parts() -> Mapping[str, Part]:
             row["title"],
             signs=tuple(signs()[sign] for sign in row["signs"]),
             partner=row.get("partner", ""),
+            short=row["short"],
         )
         for name, row in _load()["part"].items()
     }

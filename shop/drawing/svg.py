@@ -28,6 +28,7 @@ STYLES: dict[str, dict[str, str]] = {
     "shim": {"fill": WIPE, "stroke": INK, "stroke-width": "1.2"},
     "shim-pale": {"fill": WIPE_PALE, "stroke": INK, "stroke-width": "1.2"},
     "cast": {"fill": "url(#cast)", "stroke": INK, "stroke-width": "1.6"},
+    "cast-plain": {"fill": STEEL, "stroke": INK, "stroke-width": "1.6"},
     "cast-carrier": {"fill": "url(#cast-carrier)", "stroke": INK, "stroke-width": "1.4"},
     "dark": {"fill": SOFT, "stroke": INK, "stroke-width": "1.2"},
     "thin": {"fill": "none", "stroke": INK, "stroke-width": "0.8"},
@@ -51,6 +52,11 @@ STYLES: dict[str, dict[str, str]] = {
     "doubt": {"fill": SHEET, "stroke": OUT, "stroke-width": "2.4"},
     "in-hand": {"fill": WIPE, "stroke": INK, "stroke-width": "1.4"},
     "wanting": {"fill": SHEET, "stroke": SOFT, "stroke-width": "1.4", "stroke-dasharray": "3 2"},
+    "part-name": {"fill": INK, "font-family": "Barlow", "font-size": "17", "font-weight": "600"},
+    "crack": {"fill": "none", "stroke": OUT, "stroke-width": "2.6"},
+    "heat": {"fill": "#5f7cc0", "fill-opacity": "0.6", "stroke": "none"},
+    "rust": {"fill": "#a5561c", "fill-opacity": "0.8", "stroke": "none"},
+    "wear": {"fill": WIPE, "fill-opacity": "0.75", "stroke": "none"},
     "flank": {"fill": "#efc84e", "stroke": INK, "stroke-width": "2"},
     "flank-plain": {"fill": "#efc84e", "stroke": INK, "stroke-width": "4"},
     "flank-stale": {"fill": "#e7dfc3", "stroke": STALE, "stroke-width": "1.6", "stroke-dasharray": "5 3"},
@@ -87,6 +93,10 @@ class Svg:
 
     def __str__(self) -> str:
         return Marked(self._open + "".join(self._marks) + "</svg>")
+
+    def hold_links(self) -> None:
+        """Let it hold links, which a picture may not."""
+        self._open = self._open.replace('role="img"', 'role="group"')
 
     def raw(self, text: str) -> None:
         """Add marks that were built here already."""

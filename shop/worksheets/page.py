@@ -25,7 +25,12 @@ Act = Callable[[Job, Mapping[str, str]], str]
 
 
 def worksheet(
-    request: HttpRequest, number: int, name: str, gather: Callable[..., dict[str, Any]], act: Act | None
+    request: HttpRequest,
+    number: int,
+    name: str,
+    gather: Callable[..., dict[str, Any]],
+    act: Act | None,
+    template: str = "",
 ) -> HttpResponse:
     """Show a page; on a post make its change, and lose nothing of what was typed when it is refused."""
     user = user_of(request)
@@ -56,7 +61,9 @@ def worksheet(
         "has_instrument": bool(settings.LASH_INSTRUMENT) or job.practice,
     }
     query = request.GET.dict()
-    return render(request, f"worksheets/{name}.html", shared | gather(axle, query), status=status)
+    return render(
+        request, f"worksheets/{template or name}.html", shared | gather(axle, query), status=status
+    )
 
 
 def _anchor(request: HttpRequest) -> str:

@@ -12,9 +12,8 @@ from axle.contact.mark import FlankMark
 from axle.contact.reading import target_patch
 from axle.measure.units import show
 from axle.procedure.choices import choices
-from axle.procedure.findings import DECISIONS, Found, parts, questions, wanted_parts
+from axle.procedure.findings import wanted_parts
 from axle.procedure.names import StationName
-from axle.procedure.register import LISTS, items, items_of
 from axle.procedure.scope import scopes
 from axle.procedure.stations import kind_named, stations
 from axle.workflow.progress import StepStanding, work_at
@@ -23,10 +22,8 @@ from shop.jobs.actions import timers as timers_actions
 from shop.jobs.actions.steps import PART
 from shop.jobs.clock import between, in_hours
 from shop.jobs.job_axle import JobAxle
-from shop.jobs.models import Finding, Photo
-from shop.jobs.reconcile import reconcile
+from shop.jobs.models import Photo
 from shop.people.models import User
-from shop.stock import tray
 from shop.worksheets.carrier import chances_of_schools
 
 _KINDS = {
@@ -52,7 +49,6 @@ _NOW = {
     "arrival_pinion_torque": "pinion_torque",
     "arrival_pinion_play": "pinion_end_play",
 }
-_EVENTS = {"off": "came off", "back": "back in", "scrapped": "thrown away", "lost": "lost"}
 
 
 def work(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
@@ -162,89 +158,6 @@ def arrival(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
     }
 
 
-def register_page(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
-    """Every item with its history, and what is open for each list."""
-    del query
-    lines: dict[str, list[dict[str, Any]]] = {}
-    for row in axle.register:
-        lines.setdefault(row.item, []).append(
-            {
-                "event": _EVENTS[row.event],
-                "key": row.event,
-                "words": row.words or str(row.count or ""),
-                "by": row.signed_by,
-                "at": row.at,
-            }
-        )
-    rows = []
-    for item in items_of(axle.plan.facts):
-        said = lines.get(item.item, [])
-        last = said[-1]["key"] if said else ""
-        rows.append(
-            {
-                "item": item,
-                "lines": said,
-                "last": last,
-                "entry": str(uuid.uuid4()),
-                "offers": _offers(item.kind, last),
-            }
-        )
-    words = {
-        "marks": "Marks",
-        "shims": "Shims measured",
-        "back": "Back in at reassembly",
-        "tools_in": "Small tools counted in",
-    }
-    return {
-        "rows": rows,
-        "lists": [(words[name], axle.records.open_lists[name]) for name in LISTS],
-        "packs": reconcile(axle),
-        "own": [(item_title(own.lot.tray_item), own) for own in tray.owned(axle.job.shop, axle.job.number)],
-    }
-
-
-def findings(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
-    """Every part with what was seen on it."""
-    del query
-    newest_of = {row.part: row for row in axle.findings}
-    rows = []
-    for name, part in parts().items():
-        row = newest_of.get(name)
-        rows.append(
-            {
-                "part": part,
-                "found": finding(row) if row else None,
-                "entry": str(uuid.uuid4()),
-                "photo_step": "inspect-bearings",
-            }
-        )
-    return {
-        "rows": rows,
-        "decisions": DECISIONS,
-        "asked": questions(axle.found, axle.job.choices.get("oil", "")),
-        "wanted": wanted_parts(axle.found),
-        "open": axle.records.open_lists["findings"],
-        "flush": any(step.step == "inspect-flush" for step in axle.plan.steps),
-    }
-
-
-def finding(row: Finding) -> dict[str, Any]:
-    """One finding in words."""
-    found = Found(row.part, row.sign, decision=row.decision, reason=row.reason)
-    return {
-        "part": parts()[row.part].title,
-        "sign": found.seen.title,
-        "key": row.sign,
-        "cause": found.seen.cause,
-        "check": found.seen.check,
-        "decision": DECISIONS[row.decision],
-        "decided": row.decision,
-        "reason": row.reason,
-        "by": row.signed_by,
-        "at": row.at,
-    }
-
-
 def photos(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
     """Every photo with the step it was taken at."""
     del query
@@ -268,11 +181,6 @@ def timers(user: User) -> dict[str, Any]:
         for timer in timers_actions.running(user)
     ]
     return {"rows": rows}
-
-
-def item_title(item: str) -> str:
-    """An item of the register as its title."""
-    return items()[item].title
 
 
 def _station(axle: JobAxle, name: str) -> dict[str, Any]:
@@ -306,13 +214,3 @@ def _as_received(axle: JobAxle, kind: str) -> dict[str, Any]:
         "kind": kind,
         "now": shown(now) if now else "",
     }
-
-
-def _offers(kind: str, last: str) -> list[tuple[str, str]]:
-    if kind == "tool":
-        return [("off", "Counted out"), ("back", "Counted in")]
-    if kind == "scrap":
-        return [("scrapped", "Thrown away")]
-    if not last:
-        return [("off", "Came off")]
-    return [("back", "Back in"), ("scrapped", "Thrown away"), ("lost", "Lost"), ("off", "Correct")]

@@ -9,6 +9,7 @@ urlpatterns = [
     path("jobs/<int:number>/tools", views.tools, name="tools"),
     path("jobs/<int:number>/arrival", views.arrival, name="arrival"),
     path("jobs/<int:number>/register", views.register, name="register"),
+    path("jobs/<int:number>/back-in", views.back_in, name="back-in"),
     path("jobs/<int:number>/findings", views.findings, name="findings"),
     path("jobs/<int:number>/runout", measured_views.runout, name="runout"),
     path("jobs/<int:number>/runout/take", measured_views.take_runout, name="take-runout"),

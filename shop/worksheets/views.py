@@ -1,6 +1,7 @@
 """Pages over the records of the guided work; each is one form and what it feeds."""
 
 from collections.abc import Mapping
+from typing import Any
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
@@ -10,10 +11,11 @@ from shop.bench.print_forms import patches_from
 from shop.jobs import loading, queries
 from shop.jobs.actions import parts, prints, steps
 from shop.jobs.actions import timers as timers_actions
+from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job, Pattern, Photo
 from shop.people.bridge import display_for
 from shop.people.request import USER_ERRORS, one_of, posts_only, user_of, whole_number
-from shop.worksheets import pages
+from shop.worksheets import findings_page, pages, register_page
 from shop.worksheets.page import entry_in, version_in, worksheet
 
 
@@ -71,8 +73,16 @@ def arrival(request: HttpRequest, number: int) -> HttpResponse:
 
 
 def register(request: HttpRequest, number: int) -> HttpResponse:
-    """Parts and marks: what came off, how it is told apart, and what is back."""
+    """Parts and marks: what came off, and how it is told apart."""
+    return _register(request, number, "register")
 
+
+def back_in(request: HttpRequest, number: int) -> HttpResponse:
+    """Everything back in: what came off is asked for again."""
+    return _register(request, number, "back-in")
+
+
+def _register(request: HttpRequest, number: int, name: str) -> HttpResponse:
     def write(job: Job, given: Mapping[str, str]) -> str:
         user = user_of(request)
         if given.get("own"):
@@ -92,9 +102,15 @@ def register(request: HttpRequest, number: int) -> HttpResponse:
             display_for(user),
             entry_in(given),
         )
-        return f"Written: {pages.item_title(row.item).lower()}, {event.value}."
+        written = register_page.event_words(row.event)
+        return f"Written: {register_page.item_title(row.item).lower()}, {written}."
 
-    return worksheet(request, number, name="register", gather=pages.register_page, act=write)
+    def gather(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
+        # What was refused stays in hand.
+        asked = {**query, "item": request.POST.get("item", query.get("item", ""))}
+        return register_page.register_page(axle, asked, going_back=name == "back-in")
+
+    return worksheet(request, number, name=name, template="register", gather=gather, act=write)
 
 
 def findings(request: HttpRequest, number: int) -> HttpResponse:
@@ -111,11 +127,16 @@ def findings(request: HttpRequest, number: int) -> HttpResponse:
             given.get("reason", ""),
             entry_in(given),
         )
-        found = pages.finding(row)
+        found = findings_page.finding(row)
         more = f" Also look at: {found['check']}" if row.sign != "sound" else ""
         return f"{found['part']}: {found['sign']}.{more}"
 
-    return worksheet(request, number, name="findings", gather=pages.findings, act=find)
+    def gather(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
+        # What was refused stays in hand.
+        typed = {name: request.POST[name] for name in ("part", "sign") if name in request.POST}
+        return findings_page.findings(axle, {**query, **typed})
+
+    return worksheet(request, number, name="findings", gather=gather, act=find)
 
 
 def photos(request: HttpRequest, number: int) -> HttpResponse:

@@ -86,6 +86,7 @@ RIGHT_OF = {
     "tools": Right.MEASURE,
     "arrival": Right.MEASURE,
     "register": Right.MEASURE,
+    "back-in": Right.MEASURE,
     "findings": Right.MEASURE,
     "runout": Right.MEASURE,
     "clock": Right.MEASURE,

@@ -27,7 +27,7 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     "ring_gear": (("runout", "Runout around"),),
     "carrier_preload": (("carrier", "Plan both sides"), ("spread", "Spreading")),
     "backlash": (("carrier", "Plan both sides"),),
-    "final": (("register", "Everything back in"),),
+    "final": (("back-in", "Everything back in"),),
     "torque": (("torque", "Torques"),),
     "sheet": (("sheet", "As it is printed"), ("record", "Log")),
 }
