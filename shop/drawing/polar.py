@@ -11,6 +11,8 @@ from shop.drawing.svg import Svg, number
 
 _SIZE, _MIDDLE = 520, 260
 _BASE, _REACH, _BOLTS, _NUMBERS = 132, 58, 240, 213
+# More places than this leave no room for their numbers.
+_NUMBERED = 24
 
 
 def polar(run: Runout, unit: Unit, bolts: int, expected: complex | None = None) -> Svg:
@@ -26,10 +28,7 @@ def polar(run: Runout, unit: Unit, bolts: int, expected: complex | None = None) 
     scale = _REACH / away
     svg.circle("thin", _MIDDLE, _MIDDLE, _BOLTS)
     svg.circle("axis", _MIDDLE, _MIDDLE, _BASE)
-    for bolt in range(bolts):
-        x, y = _at(math.tau * bolt / bolts, _BOLTS)
-        svg.circle("void", x, y, 10)
-        svg.text("place", x, y + 5, str(bolt + 1), text_anchor="middle", font_size="13", font_weight="600")
+    _bolt_holes(svg, bolts)
     if expected is not None:
         svg.path("expected", _curve(expected, scale))
     first = run.order(1)
@@ -46,7 +45,7 @@ def polar(run: Runout, unit: Unit, bolts: int, expected: complex | None = None) 
             svg.polygon("doubt", [(x, y - 11), (x + 10, y + 7), (x - 10, y + 7)])
         else:
             svg.circle("ink", x, y, 5)
-        if run.places <= 24:
+        if run.places <= _NUMBERED:
             tx, ty = _at(a, _NUMBERS)
             svg.text("title", tx, ty + 5, str(place), text_anchor="middle", font_size="13")
     if first is not None:
@@ -59,6 +58,36 @@ def polar(run: Runout, unit: Unit, bolts: int, expected: complex | None = None) 
         "unit", _MIDDLE, _MIDDLE + 19, f"{unit.symbol} indicated", text_anchor="middle", font_size="15"
     )
     return svg
+
+
+def places_around(places: int, bolts: int) -> Svg:
+    """The ring before it is read: where the places lie, the mark at the top, and the bolt holes.
+
+    :param places: that are read, 3 or more.
+    :param bolts: of the ring gear.
+    """
+    svg = Svg(_SIZE, _SIZE, label=f"{places} places around the ring, place 1 at the mark", name="polar")
+    svg.circle("thin", _MIDDLE, _MIDDLE, _BOLTS)
+    svg.circle("axis", _MIDDLE, _MIDDLE, _BASE)
+    _bolt_holes(svg, bolts)
+    for place in range(1, places + 1):
+        a = math.tau * (place - 1) / places
+        x, y = _at(a, _BASE)
+        svg.circle("in-hand" if place == 1 else "wanting", x, y, 9)
+        if places <= _NUMBERED:
+            tx, ty = _at(a, _NUMBERS)
+            svg.text("title", tx, ty + 6, str(place), text_anchor="middle", font_size="17")
+    _high_spot(svg, 0.0)
+    for line, words in enumerate(("mark at the top,", "places clockwise")):
+        svg.text("unit", _MIDDLE, _MIDDLE + 22 * line, words, text_anchor="middle", font_size="17")
+    return svg
+
+
+def _bolt_holes(svg: Svg, bolts: int) -> None:
+    for bolt in range(bolts):
+        x, y = _at(math.tau * bolt / bolts, _BOLTS)
+        svg.circle("void", x, y, 10)
+        svg.text("place", x, y + 5, str(bolt + 1), text_anchor="middle", font_size="13", font_weight="600")
 
 
 def _high_spot(svg: Svg, angle: float) -> None:

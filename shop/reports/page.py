@@ -63,6 +63,7 @@ def context(axle: JobAxle) -> dict[str, Any]:
             for name in ("drive", "coast")
         ],
         "printed": _print_words(axle, prints),
+        "before": _before(axle),
         "deviations": [
             (stations()[name].title, sign)
             for name, sign in signatures.items()
@@ -98,6 +99,22 @@ def _print_words(axle: JobAxle, prints: list[Print]) -> str:
         told = depth_words(says.placed, axle.display)
         words += f" Pinion {told}, held to {TITLES[says.target.school]}."
     return words
+
+
+def _before(axle: JobAxle) -> dict[str, Any] | None:
+    """The pattern as it was before: as found, else the first print of another assembly; nothing without."""
+    if axle.state.found:
+        marks = {name: FlankMark((patch,)) for name, patch in axle.state.found.items()}
+        words = "As found on arrival"
+    else:
+        earlier = [p for p in axle.state.prints if p.assembly < axle.state.assembly]
+        first = min(earlier, key=lambda p: p.order, default=None)
+        if first is None:
+            return None
+        marks = {name: mark.first for name, mark in first.flanks.items()}
+        words = f"Assembly {first.assembly}"
+    drawn = [flanks.flank(name, marks.get(name), flanks.Shown()) for name in ("drive", "coast")]
+    return {"words": words, "flanks": drawn}
 
 
 def _printed(prints: list[Print], name: str) -> FlankMark | None:

@@ -29,8 +29,10 @@ _PRINT_STYLES = Path(settings.ROOT) / "shop" / "static" / "lash" / "print.css"
 
 
 def sheet(request: HttpRequest, number: int) -> HttpResponse:
-    """The build sheet on screen."""
+    """The build sheet on screen; the sheet alone where the station of signing asks for it."""
     context = _context(request, number)
+    if request.headers.get("HX-Request"):
+        return render(request, "reports/partials/paper.html", context)
     return render(request, "reports/sheet.html", context | frame(context["axle"], "sheet"))
 
 

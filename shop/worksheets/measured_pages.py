@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, Final
 
 from axle.fasteners.signing import GroupStanding
 from axle.fasteners.threads import classes, threads
@@ -17,7 +17,7 @@ from axle.state.reading import Run
 from axle.stations.bearing_heights import net_preload, what_heights_change
 from axle.stations.runout import alias_words, holes_words, newest, position_of
 from shop.drawing.bolts import bolts
-from shop.drawing.polar import polar
+from shop.drawing.polar import places_around, polar
 from shop.drawing.series import series
 from shop.jobs.actions import heights as heights_actions
 from shop.jobs.actions.torque import used_before
@@ -25,6 +25,9 @@ from shop.jobs.formatting import in_both
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Reading, Tightening
 from shop.worksheets.pages import SHAPE_WORDS
+
+# Around the ring, where nothing else was chosen: common practice.
+USUAL_PLACES: Final = 8
 
 
 def height_fields() -> list[tuple[str, int, str]]:
@@ -83,11 +86,14 @@ def runout(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
         if told.told is not None and told.best is not None and chosen.part == "ring":
             expected = position_of(told.told, told.positions, told.best.holes)
         drawing = polar(chosen.result, unit, state.ring_bolts, expected)
+    unread = None if drawing else places_around(USUAL_PLACES, state.ring_bolts)
     going = [] if chosen is None else _unfinished(axle, chosen.part, chosen.number)
     return {
         "chosen": chosen,
         "part": part or (chosen.part if chosen else "ring"),
         "drawing": drawing,
+        "unread": unread,
+        "usual_places": USUAL_PLACES,
         "result": _run_words(axle, chosen) if chosen else None,
         "diagnosis": told,
         "positions": [

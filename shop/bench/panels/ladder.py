@@ -29,7 +29,7 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     "backlash": (("carrier", "Plan both sides"),),
     "final": (("back-in", "Everything back in"),),
     "torque": (("torque", "Torques"),),
-    "sheet": (("sheet", "As it is printed"), ("record", "Log")),
+    "sheet": (("record", "Log"),),
 }
 
 

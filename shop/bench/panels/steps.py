@@ -12,12 +12,14 @@ from django.utils import timezone
 from axle.procedure.names import KindName
 from axle.procedure.stations import kind_named, station_of, stations
 from axle.workflow.progress import StepStanding, goes_stale, open_before, work_at
+from shop.drawing.step_pictures import step_picture
 from shop.jobs.actions.steps import OutOfOrder, markable_at
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job
 
 VIEWS = {
     "arrival": "Arrival record",
+    "back-in": "Everything back in",
     "findings": "Findings",
     "register": "Register",
     "runout": "Runout",
@@ -39,6 +41,7 @@ def card(axle: JobAxle, station: str, asked: str, refused: OutOfOrder | None = N
     return {
         "rows": [_row(axle, s, current=s is standing) for s in here],
         "work": work_at(station, axle.progress),
+        "picture": step_picture(step.step),
         "standing": standing,
         "step": step,
         "place": here.index(standing) + 1,
