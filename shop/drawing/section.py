@@ -69,7 +69,27 @@ class FlankPair:
     link: str
 
 
-def section(layout: Layout, callouts: tuple[Callout, ...] = (), pair: FlankPair | None = None) -> Svg:
+@dataclass(frozen=True)
+class Moved:
+    """Parts that are drawn moved, in units of the picture.
+
+    :param ring: of carrier and ring gear, > 0 towards the pinion's teeth.
+    :param pinion: of the pinion, > 0 deeper.
+    """
+
+    ring: float = 0.0
+    pinion: float = 0.0
+
+
+_STILL = Moved()
+
+
+def section(
+    layout: Layout,
+    callouts: tuple[Callout, ...] = (),
+    pair: FlankPair | None = None,
+    moved: Moved = _STILL,
+) -> Svg:
     """Draw the axle's section with its callouts and the pair of flanks."""
     words = (
         f"Section of the axle: depth shim at the {layout.depth_shim.value}, preload by "
@@ -83,15 +103,19 @@ def section(layout: Layout, callouts: tuple[Callout, ...] = (), pair: FlankPair 
     svg.raw(f'<g transform="translate({WIDTH} 0) scale(-1 1)">' if mirrored else "<g>")
     _housing(svg, layout)
     _axes(svg)
+    svg.raw(f'<g transform="translate({number(moved.ring)} 0)">')
     _carrier(svg, layout)
+    svg.raw("</g>")
     for far in (False, True):
         _side(svg, layout, far=far)
+    svg.raw(f'<g transform="translate({number(moved.ring)} 0)">')
     _ring_gear(svg)
+    svg.raw(f'</g><g transform="translate(0 {number(-moved.pinion)})">')
     _pinion(svg)
     _depth(svg, layout)
     _preload(svg, layout)
     _flange(svg)
-    svg.raw("</g>")
+    svg.raw("</g></g>")
     for callout in callouts:
         _tag(svg, callout, layout, mirrored=mirrored)
     if pair is not None:

@@ -14,7 +14,7 @@ from axle.measure.units import Display
 from shop.people.bridge import display_for
 from shop.people.models import Shop, User
 from shop.people.request import USER_ERRORS, posts_only, user_of, whole_number
-from shop.stock import making, queries, services, table
+from shop.stock import bins, making, queries, services, table
 from shop.stock.forms import STICKY, KitForm, ReceiveForm, TableForm
 from shop.stock.models import Family, Kit, ShimLot, StockMovement
 
@@ -66,7 +66,8 @@ def _page(
         request,
         "stock/drawer.html",
         {
-            "families": queries.by_family(rows),
+            "families": bins.drawn(rows, display),
+            "table": queries.by_family(rows),
             "low": [row for row in rows if row.is_low],
             "lots": rows,
             "form": form or ReceiveForm(unit=display.length),

@@ -6,6 +6,7 @@ from typing import Any
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 
+from axle.errors import AxleError
 from axle.procedure.register import Event
 from shop.bench.print_forms import patches_from
 from shop.jobs import loading, queries
@@ -15,7 +16,7 @@ from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job, Pattern, Photo
 from shop.people.bridge import display_for
 from shop.people.request import USER_ERRORS, one_of, posts_only, user_of, whole_number
-from shop.worksheets import findings_page, pages, register_page
+from shop.worksheets import findings_page, moves_page, pages, register_page
 from shop.worksheets.page import entry_in, version_in, worksheet
 
 
@@ -137,6 +138,30 @@ def findings(request: HttpRequest, number: int) -> HttpResponse:
         return findings_page.findings(axle, {**query, **typed})
 
     return worksheet(request, number, name="findings", gather=gather, act=find)
+
+
+def moves(request: HttpRequest, number: int) -> HttpResponse:
+    """What moves on this axle when a shim changes; nothing is stored."""
+    if request.headers.get("HX-Request"):
+        user = user_of(request)
+        axle = loading.load(queries.job_of(user, number), display_for(user))
+        shown = moves_page.of_job(axle, request.GET.dict())
+        return render(request, "worksheets/partials/moves.html", shown)
+    return worksheet(request, number, name="moves", gather=moves_page.of_job, act=None)
+
+
+def what_moves(request: HttpRequest) -> HttpResponse:
+    """What moves on an axle of any layout."""
+    display = display_for(user_of(request))
+    try:
+        shown = moves_page.of_layout(request.GET.dict(), display)
+    except AxleError as problem:
+        shown = moves_page.of_layout({}, display) | {"error": str(problem)}
+        return render(request, "worksheets/what_moves.html", shown, status=422)
+    part = request.headers.get("HX-Request") and not request.headers.get("HX-Boosted")
+    return render(
+        request, "worksheets/partials/moves.html" if part else "worksheets/what_moves.html", shown
+    )
 
 
 def photos(request: HttpRequest, number: int) -> HttpResponse:

@@ -12,7 +12,7 @@ from shop.bench.panels.now import now_from
 from shop.jobs.job_axle import JobAxle
 
 # Where a page stands that stands at two stations.
-_HOME: Final = {"carrier": "backlash", "record": OVERVIEW, "sheet": "sheet"}
+_HOME: Final = {"carrier": "backlash", "moves": "backlash", "record": OVERVIEW, "sheet": "sheet"}
 
 
 def frame(axle: JobAxle, page: str, station: str = "") -> dict[str, Any]:
