@@ -6,20 +6,23 @@ from collections.abc import Mapping
 from typing import Any
 
 from axle.contact.mark import FlankMark
+from axle.contact.reading import target_patch
 from axle.layout import Layout, Place
 from axle.measure.units import Dimension, Display, show
 from axle.practice.best import Best
 from axle.practice.ladder import exercise_named
+from axle.practice.mistakes import Belief, mistakes
 from axle.practice.questions import PATTERN_ANSWERS, SHIM_ANSWERS, pattern_question, shim_question
 from axle.simulator.fault import FAULT_WORDS, Fault
+from shop.bench.panels.history import history_rows
 from shop.drawing import flanks
-from shop.drawing.section import section
+from shop.drawing.section import Callout, section
 from shop.jobs import simulated
 from shop.jobs.actions import practice
 from shop.jobs.formatting import place_words
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.loading import load
-from shop.jobs.models import PracticeRun
+from shop.jobs.models import Move, PracticeRun
 from shop.people.models import User
 
 _SHIMS: Mapping[str, str] = {
@@ -52,7 +55,7 @@ def round_context(run: PracticeRun) -> dict[str, Any]:
     """A round of questions: the one in hand, and what came of the one before."""
     exercise = exercise_named(run.exercise)
     at = len(run.answers)
-    last = _question(run, at - 1) | run.answers[-1] if at else None
+    last = _question(run, at - 1, answered=True) | run.answers[-1] if at else None
     over = run.ended_at is not None
     return {
         "run": run,
@@ -78,11 +81,20 @@ def _seed(run: PracticeRun, at: int) -> int:
     return run.seed * 100 + at
 
 
-def _question(run: PracticeRun, at: int) -> dict[str, Any]:
+def _question(run: PracticeRun, at: int, *, answered: bool = False) -> dict[str, Any]:
     if exercise_named(run.exercise).kind == "pattern":
         asked = pattern_question(_seed(run, at))
         drawn = [
-            flanks.flank(name, FlankMark((patch,)), flanks.Shown(words=f"{name} flank"), title=name.title())
+            flanks.flank(
+                name,
+                FlankMark((patch,)),
+                flanks.Shown(
+                    words="" if answered else f"{name} flank",
+                    # What was asked stands beside the ideal once it is answered.
+                    target=[target_patch(name).outline] if answered else [],
+                ),
+                title=f"{name.title()}, the ideal dashed" if answered else name.title(),
+            )
             for name, patch in asked.patches.items()
         ]
         answers = list(PATTERN_ANSWERS.items())
@@ -134,19 +146,110 @@ def result_context(run: PracticeRun, display: Display) -> dict[str, Any]:
     axle, found = load(run.job, display), simulated.simulated_axle(run.job)
     assert found is not None
     best = practice.best_packs(found)
+    told = practice.truth_of(axle, found)
+    wrong = practice.wrong_of(found, exercise_named(run.exercise))
+    made = list(run.job.moves.standing().select_related("assembly").order_by("id"))
     return {
         "run": run,
         "job": run.job,
         "exercise": exercise_named(run.exercise),
         "lines": [(words, f"{points}".replace("-", "−")) for words, points in run.lines],
-        "rows": [_told_row(told, display) for told in practice.truth_of(axle, found)],
-        "wrong": practice.wrong_of(found, exercise_named(run.exercise)),
+        "rows": [_told_row(one, display) for one in told],
+        "wrong": wrong,
+        "drawing": _truth_drawn(axle, told, wrong, display),
+        "strip": _strip(axle, made, display),
+        "mistakes": mistakes(
+            wrong,
+            [_belief(one, display) for one in told],
+            axle.assembly.number,
+            exercise_named(run.exercise).par[0],
+            [move.title for move in made],
+        ),
         "fault": FAULT_WORDS[Fault(run.fault)] if run.fault else "",
         "named": FAULT_WORDS[Fault(run.named)] if run.named else "",
         "steps": best.steps,
         "packs": _pack_rows(axle, best, display),
         "assembly": axle.assembly.number,
     }
+
+
+# What each line of the truth is, and where it stands on the section.
+_TOLD: Mapping[str, tuple[str, str]] = {
+    "Depth error": ("depth", Place.DEPTH.value),
+    "Smallest backlash": ("backlash", "backlash"),
+    "Pinion torque": ("pinion_preload", "pinion_preload"),
+    "Carrier torque": ("carrier_preload", "carrier_preload"),
+    "Ring gear runout": ("runout", "runout"),
+}
+_WRONG_OF: Mapping[str, str] = {
+    "Depth error": "depth",
+    "Smallest backlash": "backlash",
+    "Pinion torque": "pinion preload",
+    "Carrier torque": "carrier preload",
+    "Ring gear runout": "spread",
+}
+
+
+def _belief(told: practice.Told, display: Display) -> Belief:
+    row = _told_row(told, display)
+    return Belief(
+        _TOLD[told.label][0],
+        told.label,
+        told.true,
+        told.believed,
+        told.spread,
+        (f"{row['true']} {row['unit']}", f"{row['believed']} {row['unit']}"),
+    )
+
+
+def _truth_drawn(axle: JobAxle, told: list[practice.Told], wrong: tuple[str, ...], display: Display) -> str:
+    """The section with the truth at each place, and what was believed beside it."""
+    drawn = []
+    for one in told:
+        row = _told_row(one, display)
+        drawn.append(
+            Callout(
+                _TOLD[one.label][1],
+                one.label,
+                row["true"],
+                f"said {row['believed'].split(' ±')[0]}" if one.believed is not None else "not read",
+                status="out" if _WRONG_OF[one.label] in wrong else "in range",
+                link="#truth",
+            )
+        )
+    return str(section(axle.spec.layout, tuple(drawn)))
+
+
+def _strip(axle: JobAxle, made: list[Move], display: Display) -> list[dict[str, Any]]:
+    """Every assembly: the move that led to it, what was expected of it, and what came."""
+    by_assembly: dict[int, list[Move]] = {}
+    for move in made:
+        by_assembly.setdefault(move.assembly.number, []).append(move)
+    rows = []
+    for row in history_rows(axle):
+        number = row["assembly"].number
+        moves = by_assembly.get(number, [])
+        rows.append(
+            {
+                "number": number,
+                "moves": [move.title for move in moves],
+                "expected": [line for move in moves for line in _expected(move, display)],
+                "lash": row["lash"],
+                "out": row["out"],
+                "readings": sum(r.assembly_id == row["assembly"].pk for r in axle.valid_readings()),
+            }
+        )
+    return rows
+
+
+def _expected(move: Move, display: Display) -> list[str]:
+    lines = []
+    for row in move.expected:
+        unit = display.unit_for(Dimension(row["dimension"]))
+        lines.append(
+            f"{row['label'].lower()} {show(row['low'], unit)}–{show(row['high'], unit)} {unit.symbol}"
+        )
+    return lines
 
 
 def _told_row(told: practice.Told, display: Display) -> dict[str, str]:
