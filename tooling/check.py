@@ -86,6 +86,8 @@ def _gates(env: dict[str, str], arguments: list[str]) -> int:
             ("format", ["ruff", "format", "--check", "."], env),
             ("contracts", ["lint-imports"], env),
             ("templates", ["djlint", "shop", "--lint", "--quiet"], env),
+            ("scripts", ["node", "node_modules/eslint/bin/eslint.js", "."], env),
+            ("script tests", ["node", "--test", *_script_tests()], env),
             ("migrations", [_PYTHON, "manage.py", "makemigrations", "--check", "--dry-run"], env),
             (
                 "deployment",
@@ -101,6 +103,10 @@ def _gates(env: dict[str, str], arguments: list[str]) -> int:
     _mark(_FIRST, _SECOND)
     print_status(f"FAILED: {', '.join(failed)}" if failed else "All gates passed.")
     return 1 if failed else 0
+
+
+def _script_tests() -> list[str]:
+    return sorted(str(path.relative_to(ROOT)) for path in (ROOT / "tests" / "scripts").glob("*.test.mjs"))
 
 
 def _core_parts() -> tuple[tuple[str, list[str]], ...]:

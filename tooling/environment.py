@@ -109,6 +109,8 @@ def install(*, for_tests: bool) -> None:
     with file_lock("install", "Another set-up is running; waiting for it …"):
         _debian(PACKAGES | (TEST_PACKAGES if for_tests else {}))
         _python()
+        if for_tests:
+            _scripts()
 
 
 def _debian(packages: dict) -> None:
@@ -162,6 +164,29 @@ def _python() -> None:
         )
     if done.returncode:
         raise CommandFailed(f"Could not install the Python packages: see {log}.")
+    stamp.write_text(wanted)
+
+
+def _scripts() -> None:
+    """What checks the scripts: eslint, by the npm that came with the Python packages."""
+    lock = ROOT / "package-lock.json"
+    wanted = hashlib.sha256(lock.read_bytes()).hexdigest()
+    stamp = ROOT / "node_modules" / "lash-installed"
+    if stamp.exists() and stamp.read_text() == wanted:
+        return
+    print_status("Installing what checks the scripts into node_modules (once) …")
+    log = state_folder() / "npm.log"
+    path = f"{VENV / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}"
+    with log.open("w") as out:
+        done = subprocess.run(
+            ["npm", "ci", "--ignore-scripts", "--no-audit", "--no-fund"],
+            cwd=ROOT,
+            env={**os.environ, "PATH": path},
+            stdout=out,
+            stderr=subprocess.STDOUT,
+        )
+    if done.returncode:
+        raise CommandFailed(f"Could not install what checks the scripts: see {log}.")
     stamp.write_text(wanted)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from http import HTTPStatus
 
 from django.http import HttpRequest, HttpResponse
 
@@ -95,7 +96,7 @@ def timer(request: HttpRequest, number: int) -> HttpResponse:
 
 @posts_only
 def photo(request: HttpRequest, number: int) -> HttpResponse:
-    """Keep a photo on a step."""
+    """Keep a photo on a step; it is sent behind the page, which then hears of it."""
     given = request.POST
     page_request = PageRequest(station=given.get("station", ""), step=given.get("step", ""))
 
@@ -106,7 +107,8 @@ def photo(request: HttpRequest, number: int) -> HttpResponse:
         photos.keep(
             user_of(request),
             job,
-            version_of(request),
+            # A photo takes its time: what was stored meanwhile does not stand against it.
+            job.version,
             page_request.step,
             file,
             file.size or 0,
@@ -115,7 +117,11 @@ def photo(request: HttpRequest, number: int) -> HttpResponse:
         )
         return replace(page_request, notice="Photo kept, without its location.")
 
-    return change_job(request, number, page_request, put)
+    answer = change_job(request, number, page_request, put)
+    if answer.status_code == HTTPStatus.OK and request.headers.get("HX-Request"):
+        answer = HttpResponse(status=HTTPStatus.NO_CONTENT)
+        answer["HX-Trigger"] = "photo-kept"
+    return answer
 
 
 @posts_only

@@ -11,7 +11,7 @@ from axle.contact.target import target_of, targets
 from axle.decision.carrier.what_moves import Effects, what_moves
 from axle.errors import AxleError
 from axle.gearset import GearSet, Stance
-from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy
+from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy, SpacerSeat
 from axle.measure.units import THOU, Display, show
 from axle.stations.backlash import ratios_now
 from axle.stations.pattern_map import PrintMap, map_of, print_map
@@ -102,7 +102,9 @@ def _layout(query: Mapping[str, str]) -> Layout:
             raise AxleError(title, given=f"“{given[:20]}”", wanted=wanted)
         values[name] = kind(given)
     housing = Housing.SIDE_COVER if values["carrier_by"] is CarrierBy.COVERS else Housing.INTEGRAL
-    return Layout(**values, housing=housing)
+    # A step is a shoulder of the shaft: there is no other.
+    seat = SpacerSeat.SHOULDER if values["preload_by"] is PreloadBy.STEP else SpacerSeat.BETWEEN_CONES
+    return Layout(**values, housing=housing, spacer_seat=seat)
 
 
 def _steps(query: Mapping[str, str], place: Place) -> int:

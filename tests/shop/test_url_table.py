@@ -91,6 +91,8 @@ def test_the_table_of_forms_is_whole():
         "changed",
         "bench",
         "chances",
+        "moves",
+        "what-moves",
         "figures-csv",
         "take",
         "pack",

@@ -167,7 +167,9 @@ def expected_of(state: AxleState, plan: SidesPlan, curve: preload.Curve | None) 
     if curve is not None:
         at = curve.zero + plan.made
         middle, spread = curve.torque(at), max(curve.torque_spread(at), 0.05)
-        expected.append(Expected.around("Carrier torque", middle, spread, Dimension.TORQUE))
+        # Not told where nothing of it is known: a band wider than the figure says nothing.
+        if spread < middle:
+            expected.append(Expected.around("Carrier torque", middle, spread, Dimension.TORQUE))
     elif wanted_interference(state) is not None and zero_play(state) is not None:
         expected.append(band_of("Carrier interference", plan.made, 0.0127))
     return tuple(expected)

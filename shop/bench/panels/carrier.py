@@ -286,6 +286,9 @@ def lash_conditions(axle: JobAxle, kind: str, kept: Mapping[str, str]) -> dict[s
     """How the last backlash was read, which the next one most likely is too."""
     last = axle.state.latest(kind)
     known = last.backlash_conditions if last else BacklashConditions(stance=axle.spec.sheet.stance.value)
+    if not claimed_before(axle, kind):
+        # What somebody has to see to himself is said for each assembly anew.
+        known = replace(known, settled=False, held=False)
     caps = axle.state.settings.get(Place.CAPS)
     if caps is not None:
         known = replace(known, caps="torqued" if caps else "nipped")
@@ -302,12 +305,11 @@ def lash_conditions(axle: JobAxle, kind: str, kept: Mapping[str, str]) -> dict[s
         "pushed": how.get("pushed", "") if how else (known.pushed or "away") if play else "",
     }
     said = [CAPS_WORDS.get(str(now["caps"]), "caps")]
-    said.append("stabilised" if now["settled"] else "not stabilised")
-    said.append("pinion held" if now["held"] else "pinion not held")
     if now["pushed"]:
         said.append(PUSHED_WORDS.get(str(now["pushed"]), ""))
     return now | {
         "words": ", ".join(filter(None, said)),
+        "claimed": now["settled"] and now["held"],
         "has_play": play,
         "places": axle.state.lash_places,
         "caps_words": CAPS_WORDS.items(),
@@ -316,6 +318,12 @@ def lash_conditions(axle: JobAxle, kind: str, kept: Mapping[str, str]) -> dict[s
         "stances": STANCE_WORDS.items(),
         "unit": axle.display.length.symbol,
     }
+
+
+def claimed_before(axle: JobAxle, kind: str) -> bool:
+    """Whether a kind was read on this assembly by somebody who said how; simulated hands always do."""
+    here = (row for row in axle.valid_readings() if row.assembly_id == axle.assembly.pk)
+    return axle.job.practice or any(row.kind == kind for row in here)
 
 
 def _has_play(axle: JobAxle) -> bool:

@@ -87,7 +87,9 @@ def entry_panel(axle: JobAxle, slot: Slot, asked: PageRequest) -> dict[str, Any]
         "is_lash": has_stance(slot.kind),
         "lash": carrier.lash_conditions(axle, slot.kind, asked.kept) if has_stance(slot.kind) else None,
         "is_pull": has_pull(slot.kind),
-        "settled": bool(asked.kept.get("settled")) if "pull" in asked.kept else True,
+        "settled": bool(asked.kept.get("settled"))
+        if "pull" in asked.kept
+        else carrier.claimed_before(axle, slot.kind),
         "limits": limits,
         "made_up": limits is not None and axle.spec.sheet.is_made_up(_limit_key(axle, kind)),
         "has_seal": has_seal(slot.kind),

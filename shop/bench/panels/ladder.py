@@ -26,7 +26,7 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     "fit": (("heights", "Bearings changed"),),
     "ring_gear": (("runout", "Runout around"),),
     "depth": (("moves", "What moves"),),
-    "carrier_preload": (("carrier", "Plan both sides"), ("moves", "What moves"), ("spread", "Spreading")),
+    "carrier_preload": (("carrier", "Plan both sides"), ("spread", "Spreading")),
     "backlash": (("carrier", "Plan both sides"), ("moves", "What moves")),
     "pattern": (("moves", "What moves"),),
     "final": (("back-in", "Everything back in"),),

@@ -276,17 +276,19 @@ def _tooth(axle: JobAxle, place: int) -> int | str:
 
 
 def _made(axle: JobAxle) -> dict[str, Any]:
-    making = axle.making
+    making, stored = axle.making, bool(axle.prints_made)
     return {
+        "stored": stored,
         "compounds": [c.value for c in Compound],
         "compound": making.compound.value,
         "loads": LOADS,
         "load": making.load,
         "directions": DIRECTIONS,
         "direction": making.direction,
-        "turns": f"{making.turns:g}",
-        "teeth": making.teeth,
-        "places": making.places,
+        # How a print was made is said by who made it; the next one is most likely made the same way.
+        "turns": f"{making.turns:g}" if stored else "",
+        "teeth": making.teeth if stored else "",
+        "places": making.places if stored else "",
         "doubts": making.doubts,
         "words": making.words,
     }

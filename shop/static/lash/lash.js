@@ -2,14 +2,7 @@
 (() => {
   "use strict";
   const RETRY_MS = 3000;
-
-  // ---- keys: an element's data-key names the key that presses it; never a letter in a field
-  const nameOf = (event, inField) => {
-    // In a field it is the field's own.
-    if (event.ctrlKey && event.key.toLowerCase() === "z" && !event.shiftKey) return inField ? "" : "Ctrl+z";
-    if (event.ctrlKey || event.altKey || event.metaKey) return "";
-    return ["NumpadMultiply", "NumpadDivide"].includes(event.code) ? event.code : event.key;
-  };
+  const { keyName, maySeek } = globalThis.lashLogic;
 
   // ---- a foot switch sends one key: it takes a reading, and pressed again stores it
   document.addEventListener("keydown", (event) => {
@@ -32,9 +25,9 @@
     const inField = event.target.matches("input, textarea, select");
     if (event.key === "Escape" && inField) { event.target.blur(); return; }
     if (event.key === "?" && !inField) { document.getElementById("keys").showModal(); return; }
-    const name = nameOf(event, inField);
-    // Digits answer a question where nobody types; letters never do anything.
-    if (!name || (name.length === 1 && (inField || !/[0-9]/.test(name)))) return;
+    // An element's data-key names the key that presses it.
+    const name = keyName(event, inField);
+    if (!maySeek(name, inField)) return;
     if (name === "NumpadMultiply" && event.target.matches("[data-takes]")) {
       event.preventDefault();
       window.htmx.trigger(event.target, "take");
@@ -89,6 +82,13 @@
   // What was typed while the answer came stays: it is asked for again.
   document.addEventListener("htmx:beforeSwap", (event) => {
     if (event.detail.requestConfig?.elt?.id === "live" && (pressed || underHand())) event.detail.shouldSwap = false;
+  });
+
+  // ---- what somebody has seen to himself is said with one press
+  document.addEventListener("click", (event) => {
+    if (!event.target.closest("[data-claims]")) return;
+    document.querySelectorAll("[data-claim]").forEach((box) => { box.checked = true; });
+    document.querySelector("#reading input.value")?.focus();
   });
 
   // ---- theme
@@ -180,7 +180,7 @@
     const field = document.querySelector("main [autofocus]");
     if (field) { field.focus({ preventScroll: field.closest("#bench") !== null }); if (field.select) field.select(); }
   };
-  document.addEventListener("htmx:load", (event) => { if (event.target.id === "bench") focusEntry(); });
+  document.addEventListener("htmx:load", (event) => { if (event.target.id === "bench" || event.target === document.body) focusEntry(); });
   // The browser's own autofocus comes with the first painting: a builder quicker than that typed into nothing.
   focusEntry();
 })();

@@ -1,7 +1,7 @@
 // What moves: a shim that is dragged turns its slider, a step for so many pixels.
 (() => {
   "use strict";
-  const PIXELS = 12;
+  const { dragged } = globalThis.lashLogic;
   let held = null;
 
   document.addEventListener("pointerdown", (event) => {
@@ -13,7 +13,7 @@
   });
   document.addEventListener("pointermove", (event) => {
     if (!held) return;
-    const value = String(held.from + Math.round((event.clientX - held.x) / PIXELS));
+    const value = String(dragged(held.from, event.clientX - held.x, Number(held.field.min), Number(held.field.max)));
     if (held.field.value === value) return;
     held.field.value = value;
     held.field.dispatchEvent(new Event("input", { bubbles: true }));

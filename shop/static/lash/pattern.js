@@ -123,7 +123,7 @@
   const names = form.dataset.names.split(",");
   const width = Number(svg.dataset.width);
   const height = Number(svg.dataset.height);
-  let corners = JSON.parse(form.elements.corners.value);
+  const corners = JSON.parse(form.elements.corners.value);
   const handles = svg.querySelector(".corner-handles");
   const reach = Math.max(width, height) / 30;
 

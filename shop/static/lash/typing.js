@@ -2,6 +2,7 @@
 (() => {
   "use strict";
   const KEPT = "lash-typed";
+  const { waitingWords, withUnit } = globalThis.lashLogic;
   let underWay = false;
   const waiting = [];
 
@@ -10,7 +11,7 @@
   const line = () => document.getElementById("waiting");
 
   const show = () => {
-    const words = waiting.length ? `Waiting to be sent: ${waiting.join(", ")}` : "";
+    const words = waitingWords(waiting);
     line().textContent = words;
     line().hidden = !words;
   };
@@ -87,8 +88,7 @@
       .filter((input) => input.value !== input.defaultValue && input.value.trim())
       .map((input) => {
         const unit = input.closest(".value-row")?.querySelector(".value-unit")?.textContent.trim() || "";
-        const named = /[a-z"%]/i.test(input.value) || !unit ? "" : ` ${unit}`;
-        return [input.form?.getAttribute("hx-post") || input.form?.id || "", input.name, input.value + named];
+        return [input.form?.getAttribute("hx-post") || input.form?.id || "", input.name, withUnit(input.value, unit)];
       });
     if (typed.length) sessionStorage.setItem(KEPT, JSON.stringify({ path: location.pathname + location.search, typed }));
   });
