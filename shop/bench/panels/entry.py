@@ -201,6 +201,9 @@ def packs_panel(axle: JobAxle, station: str) -> list[dict[str, Any]]:
                     "drawing": dials.stack(fitted, axle.display.length) if fitted else None,
                 }
             )
+    # The key fits what is still empty, else the first.
+    for pack in found:
+        pack["has_key"] = pack is next((one for one in found if not one["pieces"]), found[0])
     return found
 
 
