@@ -19,7 +19,7 @@ from shop.specs.models import SpecSheet
 class NewJobForm(forms.Form):
     """Open a job: what arrived, whose it is, and what it is built to."""
 
-    title = forms.CharField(label="Axle", max_length=120)
+    title = forms.CharField(label="Axle", max_length=120, widget=forms.TextInput(attrs={"autofocus": True}))
     customer = forms.CharField(label="Customer", max_length=120, required=False)
     complaint = forms.CharField(
         label="Customer's complaint",

@@ -25,6 +25,11 @@ test("the keypad's star and stroke are keys of their own, whatever they type", (
   assert.equal(logic.keyName(key({ key: "*", code: "Digit8" }), true), "*");
 });
 
+test("a function key with the shift held is another key", () => {
+  assert.equal(logic.keyName(key({ key: "F4", shiftKey: true }), true), "Shift+F4");
+  assert.equal(logic.keyName(key({ key: "?", shiftKey: true }), false), "?");
+});
+
 test("letters never press anything; digits only where nobody types", () => {
   assert.equal(logic.maySeek("d", false), false);
   assert.equal(logic.maySeek("3", false), true);

@@ -187,7 +187,7 @@ def _gauge(value: float | None, limits: Range | None, unit: Unit) -> Svg:
 def packs_panel(axle: JobAxle, station: str) -> list[dict[str, Any]]:
     pieces = axle.pieces_of(axle.assembly)
     layout = axle.spec.layout
-    found = []
+    found: list[dict[str, Any]] = []
     for place in PACK_STATIONS.get(station, ()):
         if place in layout.shim_places:
             fitted = [float(p.thickness) for p in pieces.get(place.value, [])]

@@ -7,6 +7,7 @@
   const keyName = (event, inField) => {
     if (event.ctrlKey && event.key.toLowerCase() === "z" && !event.shiftKey) return inField ? "" : "Ctrl+z";
     if (event.ctrlKey || event.altKey || event.metaKey) return "";
+    if (event.shiftKey && /^F\d/.test(event.key)) return `Shift+${event.key}`;
     return ["NumpadMultiply", "NumpadDivide"].includes(event.code) ? event.code : event.key;
   };
 
