@@ -114,11 +114,13 @@ def _command() -> str:
     return Path(f"/proc/{pid}/cmdline").read_text().replace("\0", " ")
 
 
-def sign_in(browser: urllib.request.OpenerDirector, address: str, name: str = NAME) -> None:
-    """Sign a trial's owner in."""
+def sign_in(
+    browser: urllib.request.OpenerDirector, address: str, name: str = NAME, password: str = PASSWORD
+) -> None:
+    """Sign a trial's owner in, or another person."""
     page = browser.open(f"{address}/sign-in").read().decode()
     token = found(r'name="csrfmiddlewaretoken" value="([^"]+)"', page)
-    given = {"csrfmiddlewaretoken": token, "username": name, "password": PASSWORD}
+    given = {"csrfmiddlewaretoken": token, "username": name, "password": password}
     browser.open(f"{address}/sign-in", urllib.parse.urlencode(given).encode())
 
 

@@ -12,7 +12,7 @@ from shop.drawing.svg import Svg, number
 
 _WIDE: Final = 240
 _HIGH: Final = 112
-_LEFT: Final = 26
+_LEFT: Final = 32
 _TOP: Final = 30
 _FOOT: Final = 84
 _LABEL: Final = 106

@@ -70,8 +70,9 @@ def _bin(svg: Svg, one: Bin, x: float, y: float, scale: float) -> None:
     for piece in range(min(one.count, _MOST_DRAWN)):
         foot -= high + 1
         svg.rect("shim" if piece % 2 == 0 else "shim-pale", left, foot, _STACK_WIDE, high)
-    sign = "✗ " if one.off else "▲ " if one.low else ""
-    svg.text("bin-size", x + 12, y + 90, f"{sign}{one.size}")
+    if one.off or one.low:
+        svg.text("bin-size", x + 12, y + 28, "✗" if one.off else "▲")
+    svg.text("bin-size", x + 12, y + 90, one.size)
     svg.text("bin-count", x + _CELL - 12, y + 90, f"×{one.count}", text_anchor="end")
     svg.text("bin-note", x + 12, y + 106, one.place)
     svg.text("bin-note", x + _CELL - 12, y + 106, one.note, text_anchor="end")

@@ -43,14 +43,16 @@ class Callout:
 _ANCHORS: dict[str, tuple[str, int, tuple[float, float]]] = {
     Place.RING.value: ("ring", 36, (189, 128)),
     Place.FAR.value: ("far", 36, (541, 128)),
-    "backlash": ("ring", 208, (314, 252)),
+    "backlash": ("ring", 226, (314, 252)),
     "runout": ("ring", 300, (250, 250)),
-    "carrier_preload": ("far", 208, (520, 188)),
+    "carrier_preload": ("far", 212, (520, 188)),
     Place.DEPTH.value: ("far", 286, (402, 303)),
     Place.PRELOAD.value: ("far", 364, (389, 399)),
     "pinion_preload": ("far", 442, (424, 480)),
 }
-_TAG_WIDTH, _TAG_HEIGHT = 142, 54
+_TAG_WIDTH, _TAG_HEIGHT = 168, 54
+# So many characters of a value and its limits stand in a tag at full size.
+_ROOM = 16
 
 
 @dataclass(frozen=True)
@@ -351,6 +353,9 @@ def _tag(svg: Svg, callout: Callout, layout: Layout, *, mirrored: bool) -> None:
     svg.rect("tab", x, top, 6, _TAG_HEIGHT, fill=colour)
     svg.text("title", x + 13, top + 17, callout.title)
     sign = {"out": "▲ ", "stale": "◌ "}.get(callout.status, "")
-    svg.text("value", x + 13, top + 45, f"{sign}{callout.value}")
-    svg.text("unit", x + _TAG_WIDTH - 8, top + 45, callout.unit, text_anchor="end")
+    value = f"{sign}{callout.value}"
+    # Three places of a millimetre and their limits go beside one another a little smaller.
+    size = {"font_size": "22"} if len(value) + len(callout.unit) > _ROOM else {}
+    svg.text("value", x + 13, top + 45, value, **size)
+    svg.text("tag-unit", x + _TAG_WIDTH - 8, top + 45, callout.unit, text_anchor="end")
     svg.raw("</a>")

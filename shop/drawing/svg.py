@@ -39,6 +39,7 @@ STYLES: dict[str, dict[str, str]] = {
     "title": {"fill": SOFT, "font-family": "Barlow", "font-size": "14", "font-weight": "500"},
     "value": {"fill": INK, "font-family": "Barlow Condensed", "font-size": "26", "font-weight": "600"},
     "unit": {"fill": SOFT, "font-family": "Barlow", "font-size": "16", "font-weight": "500"},
+    "tag-unit": {"fill": SOFT, "font-family": "Barlow Condensed", "font-size": "17", "font-weight": "500"},
     "place": {"fill": INK, "font-family": "Barlow Condensed", "font-weight": "600"},
     "tick": {"fill": "none", "stroke": INK, "stroke-width": "1"},
     "tick-strong": {"fill": "none", "stroke": INK, "stroke-width": "2"},

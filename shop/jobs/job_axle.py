@@ -10,7 +10,6 @@ from functools import cached_property
 
 from axle.contact.print_conditions import Making
 from axle.decision.move import Move as Advice
-from axle.decision.next_move import next_move
 from axle.fasteners.groups import Group
 from axle.fasteners.signing import GroupStanding, Tightened, open_torques, stand_torques
 from axle.layout import Place
@@ -27,6 +26,7 @@ from axle.stations.made_up import made_up_titles
 from axle.stations.runout import Diagnosis, diagnose
 from axle.stations.station_state import Standing, Status, stand
 from axle.workflow.progress import Records, StepStanding, progress, station_in_hand, step_in_hand, work_at
+from shop.jobs.advice import advised
 from shop.jobs.models import (
     Assembly,
     Finding,
@@ -236,7 +236,7 @@ class JobAxle:
     @cached_property
     def move(self) -> Advice:
         """The next move."""
-        return next_move(self.state, self.display)
+        return advised(self.state, self.display)
 
     def valid_readings(self) -> list[Reading]:
         """Readings that no later row has struck."""

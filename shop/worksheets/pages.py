@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
+from datetime import datetime
 from typing import Any
 
 from django.utils import timezone
@@ -18,6 +19,7 @@ from axle.procedure.scope import scopes
 from axle.procedure.stations import kind_named, stations
 from axle.workflow.progress import StepStanding, work_at
 from shop.drawing import flanks
+from shop.drawing.day_line import Wait, day_line
 from shop.jobs.actions import timers as timers_actions
 from shop.jobs.actions.steps import PART
 from shop.jobs.clock import between, in_hours
@@ -41,6 +43,8 @@ SHAPE_WORDS = {
     "pair_of_circles": "a circle on each side",
     "single": "one",
 }
+# So many characters of a wait stand beside its bar.
+_WAIT_WORDS = 34
 # What each reading as received is held against on the finished axle.
 _NOW = {
     "arrival_backlash": "backlash",
@@ -180,7 +184,19 @@ def timers(user: User) -> dict[str, Any]:
         {"timer": timer, "due": timer.due_at <= now, "left": between(now, timer.due_at)}
         for timer in timers_actions.running(user)
     ]
-    return {"rows": rows}
+    drawn = [
+        Wait(
+            f"{timer.job.shown_number} {timer.title}"[:_WAIT_WORDS],
+            _local(timer.started_at),
+            _local(timer.due_at),
+        )
+        for timer in (row["timer"] for row in rows)
+    ]
+    return {"rows": rows, "line": day_line(drawn, _local(now)) if drawn else ""}
+
+
+def _local(moment: datetime) -> datetime:
+    return timezone.localtime(moment)
 
 
 def _station(axle: JobAxle, name: str) -> dict[str, Any]:

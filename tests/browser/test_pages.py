@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from axle.procedure.stations import stations
 from instruments.simulated import Conversation, Server
-from shop.jobs.models import Job, Pattern, Reading
+from shop.jobs.models import Finding, Job, Pattern, Reading
 from tests.browser.conftest import sign_in
 from tests.browser.test_walk import enter, press
 
@@ -36,6 +36,10 @@ VIEWS = [
     "/jobs/414/arrival",
     "/jobs/415/register",
     "/jobs/412/findings",
+    "/jobs/415/findings?part=gears&sign=scored",
+    "/jobs/412/back-in",
+    "/jobs/412/moves",
+    "/moves",
     "/jobs/415/runout",
     "/jobs/415/spread",
     "/jobs/411/torque",
@@ -291,9 +295,11 @@ STATIONS = ("overview", *stations())
 BESIDE = (
     "arrival",
     "register",
+    "back-in",
     "findings",
     "runout",
     "carrier",
+    "moves",
     "work",
     "tools",
     "torque",
@@ -311,3 +317,21 @@ def test_every_station_fits_a_tablet_and_a_phone(lash: Page, live_server, width,
         wide = lash.evaluate("document.documentElement.scrollWidth")
         assert wide <= width, f"{view} is {wide} px wide on {width}"
         assert axe_finds(lash) == [], view
+        lash.evaluate("document.documentElement.dataset.theme = 'dark'")
+        assert axe_finds(lash, only="color-contrast") == [], f"{view}, dark"
+        lash.evaluate("document.documentElement.dataset.theme = 'light'")
+
+
+def test_a_form_waits_for_the_link_and_is_kept_once(lash: Page, live_server):
+    """Offline for a moment: what was written is said to wait, and is kept once when the link is back."""
+    lash.goto(f"{live_server.url}/jobs/415/findings?part=gears&sign=scored")
+    lash.get_by_label("Why, a few words").fill("drive side, near the toe")
+    before = Finding.objects.count()
+    lash.context.set_offline(True)
+    lash.get_by_role("button", name="Replace").click()
+    expect(lash.locator("#line")).to_contain_text("Not stored yet")
+    expect(lash.get_by_label("Why, a few words")).to_have_value("drive side, near the toe")
+    lash.context.set_offline(False)
+    expect(lash.get_by_role("status").first).to_contain_text("scored or scuffed flank", timeout=15_000)
+    assert Finding.objects.count() == before + 1
+    assert Finding.objects.latest("pk").decision == "replace"

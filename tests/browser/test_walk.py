@@ -186,16 +186,16 @@ def test_a_builder_takes_one_axle_from_arrival_to_a_signed_build_sheet(lash: Pag
     page.goto(f"{live_server.url}/jobs/{number}/?station=sheet")
 
     # What no record closes is signed past, with its reason on the sheet.
-    title(page, "Build sheet")
+    expect(page.locator(".sign-form")).to_contain_text("Still open")
     expect(page.locator(".open-holds")).to_contain_text("Mark the bearing caps")
     page.keyboard.press("F8")
     page.keyboard.type("taken over half-way from another bench")
     press(page, "Enter")
     # What nobody marked stands on the sheet too, and wants its reason.
-    expect(page.locator(".entry")).to_contain_text("Not done, ")
+    expect(page.locator(".sign-form")).to_contain_text("Not done, ")
     page.get_by_label("Why steps are not done").fill("done on paper, the list was short of time")
     press(page, "F8")
-    expect(page.locator(".entry")).to_contain_text("Signed by Ines Korb")
+    expect(page.locator(".sign-form")).to_contain_text("Signed by Ines Korb")
     pdf = page.request.get(f"{live_server.url}/jobs/{number}/sheet.pdf")
     assert pdf.status == 200
     text = _text_of(pdf.body())

@@ -38,7 +38,7 @@ def take_down(page: Page, job: str, complaint: str, oil: str) -> None:
         for end, value in (("from toe", "30"), ("to heel", "70"), ("from root", "30"), ("to top", "72")):
             form.get_by_label(end).fill(value)
         form.get_by_role("button", name="Mark as found").click()
-        expect(page.get_by_role("status")).to_contain_text("as found is kept")
+        expect(page.get_by_role("status")).to_contain_text(f"The {flank.lower()} flank as found is kept")
 
 
 def read_as_received(page: Page, job: str) -> None:
@@ -48,10 +48,19 @@ def read_as_received(page: Page, job: str) -> None:
 
 
 def write(page: Page, item: str, words: str, event: str = "Came off") -> None:
-    row = page.locator("tr", has=page.get_by_role("rowheader", name=item, exact=True))
-    row.get_by_role("textbox").fill(words)
-    row.get_by_role("button", name=event, exact=True).click()
-    expect(page.get_by_role("status")).to_contain_text("Written")
+    page.locator(".register-items a", has_text=item).click()
+    hand = page.locator(".findings-hand")
+    expect(hand.get_by_role("heading", level=2)).to_contain_text(item)
+    hand.get_by_role("textbox").fill(words)
+    hand.get_by_role("button", name=event).click()
+    expect(page.get_by_role("status")).to_contain_text(f"Written: {item.lower()}")
+
+
+def sent(page: Page) -> None:
+    """Enter, and the page that comes of it."""
+    with page.expect_response(lambda answer: answer.request.method == "POST"):
+        page.keyboard.press("Enter")
+    expect(page.locator(".htmx-request")).to_have_count(0)
 
 
 def finish(page: Page, job: str, station: str) -> None:
@@ -100,11 +109,11 @@ def test_a_whole_arrival_on_a_spread_integral_axle(lash: Page, live_server):
     lash.goto(f"{job}/spread")
     for value in ("8", "16", "21"):
         lash.get_by_label("Spread now").fill(value)
-        lash.keyboard.press("Enter")
-        expect(lash.get_by_role("status")).to_contain_text("Logged")
+        sent(lash)
+        expect(lash.get_by_role("status").first).to_contain_text("Logged")
     expect(lash.locator(".alarm")).to_contain_text("over the limit. Let it back now.")
     lash.get_by_label("Spread now").fill("0")
-    lash.keyboard.press("Enter")
+    sent(lash)
     expect(lash.locator(".alarm")).to_have_count(0)
     lash.goto(f"{job}/register")
     write(lash, "Small tools and dial tips", "4", "Counted out")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import xml.etree.ElementTree as ET
+from datetime import datetime, timedelta
 from decimal import Decimal
 from itertools import pairwise
 
@@ -24,6 +25,7 @@ from axle.shims.choose import choose
 from axle.shims.coverage import coverage
 from axle.shims.pieces import Piece
 from shop.drawing.damage import damage
+from shop.drawing.day_line import Wait, day_line
 from shop.drawing.exploded import ExplodedPart, exploded
 from shop.drawing.polar import places_around
 from shop.drawing.step_pictures import pictured, step_picture
@@ -253,3 +255,22 @@ def test_each_mistake_names_the_reading_that_would_have_saved_it():
     assert mistakes([], [belief("depth", 0.01, 0.0, 0.02)], assemblies=2, par=2) == ()
     with pytest.raises(AxleError, match="belief"):
         belief("weather", 0.0, None, None)
+
+
+def test_waits_stand_on_a_line_in_the_order_in_which_they_end():
+    now = datetime(2026, 3, 2, 16, 0)  # noqa: DTZ001 - drawn by the shop's own clock
+    hour = timedelta(hours=1)
+    waits = [
+        Wait("oven", now - hour, now + 3 * hour),
+        Wait("cure", now - hour, now),
+        Wait("oil", now, now + 20 * hour),
+    ]
+    drawn = sound_xml(day_line(waits, now))
+    titles = [e.text for e in drawn.iter() if e.get("class") == "s-words"]
+    assert titles == ["cure", "oven", "oil"]
+    assert [e.get("class") for e in drawn.iter() if e.tag.endswith("}rect")] == [
+        "s-in-hand",
+        "s-wanting",
+        "s-wanting",
+    ]
+    assert "Tue 12:00" in {e.text for e in drawn.iter()}

@@ -8,6 +8,7 @@ from axle.layout import Place
 from axle.measure.range import Range
 from axle.measure.units import Dimension, brief, show
 from axle.procedure.names import StationName
+from axle.stations.carrier_preload import wanted_interference
 from axle.stations.result import Outcome
 from shop.drawing.section import Callout, FlankPair
 from shop.jobs.job_axle import JobAxle
@@ -95,6 +96,10 @@ def _station_callout(axle: JobAxle, name: str, title: str, bench: str) -> Callou
         value, dimension = show(result.value, axle.display.unit_for(result.dimension)), result.dimension
         if result.outcome is Outcome.END_PLAY:
             title, limits = f"{title.split(maxsplit=1)[0]} end play", None
+        elif name != "backlash" and dimension is Dimension.LENGTH:
+            # Set by interference: the sheet's torque is no limit of it.
+            wanted = wanted_interference(axle.state) if name == "carrier_preload" else None
+            limits = wanted.limits if wanted is not None else None
     if limits is not None:
         words = limits.words(axle.display.unit_for(dimension))
     return Callout(

@@ -17,11 +17,37 @@
     if (event.target.matches(".photo-form")) say("");
   });
   // What became of it: the page is drawn anew as soon as no hand is on it.
-  document.addEventListener("photo-kept", () => {
+  document.addEventListener("photo-kept", (event) => {
+    if (event.target.matches("form")) event.target.reset();
     say("The photo is kept.");
     window.setTimeout(() => say(""), 4000);
-    const live = document.getElementById("live");
-    if (live) window.htmx.trigger(live, "refresh");
+    // Once the form itself is done with it: nothing is drawn anew while something is under way.
+    window.setTimeout(() => {
+      const live = document.getElementById("live");
+      if (live) window.htmx.trigger(live, "refresh");
+    }, 150);
+  });
+
+  // ---- a form that was sent is drawn anew: what was typed on meanwhile stands in its field again
+  let going = null;
+  document.addEventListener("htmx:beforeSend", (event) => {
+    if (!event.target.matches("form[hx-boost]")) return;
+    going = new Map([...event.target.elements].filter((field) => field.name).map((field) => [field.name, field.value]));
+  });
+  let half = null;
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (event.target !== document.body || !going) return;
+    const field = document.activeElement;
+    const typed = field.matches("main input, main textarea") && field.name && going.has(field.name);
+    half = typed && field.value.trim() && field.value !== going.get(field.name) ? [field.name, field.value] : null;
+  });
+  document.addEventListener("htmx:load", (event) => {
+    if (event.target !== document.body) return;
+    going = null;
+    if (!half) return;
+    const field = document.querySelector(`main [name="${half[0]}"]:not([type=hidden])`);
+    if (field) { field.value = half[1]; field.focus(); field.setSelectionRange?.(half[1].length, half[1].length); }
+    half = null;
   });
 
   // ---- work that takes a while says so, and for how long
