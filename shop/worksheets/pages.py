@@ -180,9 +180,10 @@ def photos(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
 def timers(user: User) -> dict[str, Any]:
     """Every running wait, with what is left of it."""
     now = timezone.now()
+    running = list(timers_actions.running(user))
     rows = [
         {"timer": timer, "due": timer.due_at <= now, "left": between(now, timer.due_at)}
-        for timer in timers_actions.running(user)
+        for timer in running
     ]
     drawn = [
         Wait(
@@ -190,7 +191,7 @@ def timers(user: User) -> dict[str, Any]:
             _local(timer.started_at),
             _local(timer.due_at),
         )
-        for timer in (row["timer"] for row in rows)
+        for timer in running
     ]
     return {"rows": rows, "line": day_line(drawn, _local(now)) if drawn else ""}
 
