@@ -31,14 +31,14 @@ VIEWS = {
     "jobs": ("/", WIDE, "light"),
     "drawer": ("/drawer/", WIDE, "light"),
     "spec-sheet": ("/sheets/new?from=works-van", WIDE, "light"),
-    "build-sheet": ("/jobs/411/sheet", WIDE, "light"),
+    "build-sheet": ("/jobs/418/?station=sheet", WIDE, "light"),
     "step": ("/jobs/415/?station=teardown&step=teardown-spread", WIDE, "light"),
+    "findings": ("/jobs/415/findings?part=pinion_inner", WIDE, "light"),
     "register": ("/jobs/415/register", WIDE, "light"),
     "runout": ("/jobs/415/runout", WIDE, "light"),
     "torque": ("/jobs/411/torque", WIDE, "light"),
     "tablet": ("/jobs/412/?station=backlash", TABLET, "dark"),
-    "move": ("/jobs/412/?station=backlash", WIDE, "light"),
-    "practice": ("/practice/", WIDE, "light"),
+    "what-moves": ("/jobs/412/moves?move-ring=4&move-far=-4&move-depth=2", WIDE, "light"),
     "practice-result": ("/practice/3", WIDE, "light"),
 }
 ARGUMENTS = [
