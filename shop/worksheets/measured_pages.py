@@ -187,9 +187,6 @@ def _trial_row(axle: JobAxle, standing: GroupStanding) -> Tightening | None:
     return rows[-1] if rows else None
 
 
-# Without a figure on the sheet: common practice, no source.
-
-
 def _run_words(axle: JobAxle, run: Run) -> dict[str, Any]:
     unit, result = axle.display.length, run.result
     orders = [
