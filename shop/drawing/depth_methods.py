@@ -6,7 +6,7 @@ what matters is between which faces each figure lies.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -55,30 +55,59 @@ def depth_method(method: str, title: str, figures: Figures) -> Svg:
     return svg
 
 
-def mark_meaning(etched: str, shift: int, words: str, amount: str = "") -> Svg:
-    """Draw what a mark does: the face where it is to stand, against the nominal one.
+@dataclass(frozen=True)
+class Meaning:
+    """One way to read a mark.
+
+    :param title: of the way.
+    :param shift: +1 further out from the ring gear's axis, −1 closer in, 0 where it stands.
+    :param words: for the pinion's face.
+    :param chosen: it is the one that is read by.
+    """
+
+    title: str
+    shift: int
+    words: str
+    chosen: bool
+
+
+def mark_meaning(etched: str, meanings: Sequence[Meaning], amount: str = "") -> Svg:
+    """Draw what a mark does, each way it can be read beside the other, against ring gear and axis.
 
     :param etched: the mark as etched.
-    :param shift: +1 further out from the ring gear, −1 closer in, 0 where it stands.
-    :param words: for the face's label.
+    :param meanings: one or two ways to read it.
     :param amount: how far, with its sign, in both systems.
     """
-    svg = Svg(_WIDE, 250, label=f"Mark {etched}: {words} {amount}".strip(), name="mark-meaning")
-    _axis(svg)
-    nominal, face = 150, 150 + 26 * shift
-    svg.path("expected", f"M60 {nominal} H{_WIDE - 20}")
-    svg.text("title", _WIDE - 20, nominal - 7, "nominal face", text_anchor="end")
-    svg.path("gear", f"M{_MID - 64} {face} h128 l26 46 h-180 Z")
-    svg.rect("steel", _MID - 26, face + 46, 52, 250 - face - 46)
-    svg.text("value", _MID, face + 33, etched, text_anchor="middle")
+    chosen = next((one for one in meanings if one.chosen), meanings[0])
+    svg = Svg(_WIDE, 250, label=f"Mark {etched}: {chosen.words} {amount}".strip(), name="mark-meaning")
+    wide = _WIDE / len(meanings)
+    for index, one in enumerate(meanings):
+        _meaning(svg, one, etched, left=index * wide, wide=wide)
     if amount:
-        svg.text("title", _WIDE - 20, 240, amount, text_anchor="end", font_size="17", font_weight="600")
-    if shift:
-        svg.path("needle-ok", f"M86 {nominal} V{face}")
-        tip = 7 * shift
-        svg.polygon("ink", [(86, face), (81, face - tip), (91, face - tip)])
-    svg.text("title", _WIDE - 20, face + (24 if shift >= 0 else -8), words, text_anchor="end")
+        svg.text("words", _WIDE / 2, 244, amount, text_anchor="middle")
     return svg
+
+
+def _meaning(svg: Svg, one: Meaning, etched: str, left: float, wide: float) -> None:
+    nominal, face = 132.0, 132.0 + 24 * one.shift
+    ring, middle = left + 22, left + wide * 0.58
+    if one.chosen:
+        svg.rect("chosen", left + 3, 3, wide - 6, 222, rx="4")
+    svg.path("axis", f"M{number(left + 10)} 66 H{number(left + wide - 10)}")
+    svg.rect("gear", ring, 34, 12, 150)
+    svg.path(
+        "gear", f"M{number(ring + 12)} 38 l20 6 v22 l-20 4 Z M{number(ring + 12)} 146 l20 4 v22 l-20 6 Z"
+    )
+    svg.path("expected", f"M{number(ring + 40)} {number(nominal)} H{number(left + wide - 12)}")
+    svg.path("gear", f"M{number(middle - 36)} {number(face)} h72 l14 30 h-100 Z")
+    svg.rect("steel", middle - 14, face + 30, 28, max(212 - face - 30, 4))
+    svg.text("words", middle, face + 22, etched, text_anchor="middle")
+    if one.shift:
+        svg.path("needle-ok", f"M{number(middle + 62)} {number(nominal)} V{number(face)}")
+        tip, x = 7 * one.shift, middle + 62
+        svg.polygon("ink", [(x, face), (x - 5, face - tip), (x + 5, face - tip)])
+    svg.text("words", left + wide / 2, 24, one.title, text_anchor="middle")
+    svg.text("title", left + wide - 12, 88, one.words, text_anchor="end")
 
 
 def _axis(svg: Svg) -> None:

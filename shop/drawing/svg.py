@@ -59,6 +59,7 @@ STYLES: dict[str, dict[str, str]] = {
     "bin-count": {"fill": INK, "font-family": "Barlow", "font-size": "17", "font-weight": "600"},
     "bin-note": {"fill": SOFT, "font-family": "Barlow", "font-size": "14", "font-weight": "500"},
     "gap": {"fill": OUT, "fill-opacity": "0.22", "stroke": "none"},
+    "chosen": {"fill": WIPE, "fill-opacity": "0.28", "stroke": INK, "stroke-width": "2"},
     "words": {"fill": INK, "font-family": "Barlow", "font-size": "16", "font-weight": "500"},
     "yes": {"fill": OK, "font-family": "Barlow", "font-size": "17", "font-weight": "600"},
     "no": {"fill": OUT, "font-family": "Barlow", "font-size": "17", "font-weight": "600"},

@@ -16,6 +16,7 @@ from axle.procedure.stations import kind_named
 from axle.state.reading import Run
 from axle.stations.bearing_heights import net_preload, what_heights_change
 from axle.stations.runout import alias_words, holes_words, newest, position_of
+from shop.bench.panels.spread import spread_limit, spread_readings, spread_since
 from shop.drawing.bolts import bolts
 from shop.drawing.polar import places_around, polar
 from shop.drawing.series import series
@@ -118,11 +119,10 @@ def runout(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
 def spread(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
     """The spreading log with its alarm."""
     del query
-    rows = [row for row in axle.valid_readings() if row.kind == KindName.SPREAD]
-    limit = axle.spec.sheet.single("housing_spread") or _LIMIT
+    rows, limit = spread_readings(axle), spread_limit(axle)
     unit = axle.display.length
     values = [float(row.value or 0) for row in rows]
-    since, allowed = _since(rows), Range(0.0, limit)
+    since, allowed = spread_since(rows), Range(0.0, limit)
     return {
         "spread_label": "Spread now",
         "rows": list(reversed(rows)),
@@ -185,10 +185,6 @@ def _trial_row(axle: JobAxle, standing: GroupStanding) -> Tightening | None:
         return None
     rows = [row for row in axle.tightenings if (row.group, row.stage) == (standing.group.group, 0)]
     return rows[-1] if rows else None
-
-
-# Without a figure on the sheet: common practice, no source.
-_LIMIT = 0.508
 
 
 def _run_words(axle: JobAxle, run: Run) -> dict[str, Any]:
@@ -276,14 +272,3 @@ def _clockings(axle: JobAxle) -> list[dict[str, Any]]:
             }
         )
     return found
-
-
-def _since(rows: list[Reading]) -> Any:
-    """When the housing was last let back, if it is spread now."""
-    spread_since = None
-    for row in rows:
-        if not row.value:
-            spread_since = None
-        elif spread_since is None:
-            spread_since = row.at
-    return spread_since

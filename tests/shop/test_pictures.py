@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import uuid
 import xml.etree.ElementTree as ET
 from datetime import datetime, timedelta
 from decimal import Decimal
@@ -274,3 +275,13 @@ def test_waits_stand_on_a_line_in_the_order_in_which_they_end():
         "s-wanting",
     ]
     assert "Tue 12:00" in {e.text for e in drawn.iter()}
+
+
+def test_a_spread_housing_is_on_every_page_until_it_is_back(pages):
+    # Common practice, no source: a housing is not left spread.
+    for typed, said in (("12", "Housing spread"), ("24", "Over the limit"), ("0", "")):
+        given = {"version": Job.objects.get(number=415).version, "value": typed, "entry": str(uuid.uuid4())}
+        assert pages.post("/jobs/415/spread", given).status_code == 302
+        for page in ("/jobs/415/?station=teardown", "/jobs/415/findings", "/jobs/415/photos"):
+            text = words(pages.get(page))
+            assert (said in text) if said else ("Housing spread:" not in text), page

@@ -9,6 +9,7 @@ from django.urls import reverse
 from axle.procedure.stations import stations
 from shop.bench.panels.ladder import OVERVIEW, PAGES, ladder, tabs
 from shop.bench.panels.now import now_from
+from shop.bench.panels.spread import spread_strip
 from shop.jobs.job_axle import JobAxle
 
 # Where a page stands that stands at two stations.
@@ -27,6 +28,7 @@ def frame(axle: JobAxle, page: str, station: str = "") -> dict[str, Any]:
     around = tabs(axle, home, page)
     return {
         "now": now_from(axle),
+        "spread_strip": spread_strip(axle),
         "ladder": ladder(axle, home),
         "tabs": around,
         "home": {"title": title, "link": f"{reverse('bench', args=[axle.job.number])}?station={home}"},

@@ -24,6 +24,7 @@ from shop.bench.panels.ladder import OVERVIEW, ladder, tabs
 from shop.bench.panels.now import now_at
 from shop.bench.panels.overview import overview
 from shop.bench.panels.practice import practice_card
+from shop.bench.panels.spread import spread_strip
 from shop.bench.panels.torque import torque_panel
 from shop.bench.request import PageRequest
 from shop.drawing.section import section
@@ -61,6 +62,7 @@ def context(axle: JobAxle, user: User, asked: PageRequest) -> dict[str, Any]:
         "practice": practice_card(axle, station),
         "goes_on": goes_on,
         "now": now,
+        "spread_strip": spread_strip(axle),
         "last_act": last_act(axle),
         "last_undone": last_undone(axle),
         "checks": () if axle.job.practice else cross_checks(axle, station),

@@ -21,7 +21,7 @@ from axle.stations.pinion_preload import bite_for, bites_of
 from axle.stations.pinion_trials import preload_packs, trials_of
 from axle.stations.preload_plot import plot_of
 from shop.bench.panels.curve import curve_panel
-from shop.drawing.depth_methods import Figures, depth_method, mark_meaning
+from shop.drawing.depth_methods import Figures, Meaning, depth_method, mark_meaning
 from shop.drawing.svg import Svg
 from shop.jobs.actions import opening
 from shop.jobs.formatting import MARK_WORDS
@@ -107,14 +107,22 @@ def mark_panel(axle: JobAxle, mark: PinionMark, typed: str) -> dict[str, Any]:
     }
 
 
+_READ_AS = {MarkConvention.LONGER_IS_PLUS: "+ is longer", MarkConvention.SHORTER_IS_PLUS: "+ is shorter"}
+_STANDS = {1: "stands further out", -1: "stands closer in", 0: "stands here"}
+
+
 def _mark_drawing(mark: PinionMark, typed: str) -> Svg:
-    both = f"{show(mark.value, THOU, sign=True)} thou · {show(mark.value, MM, sign=True)} mm"
+    """Both ways in which makers mark, the one that is read by framed."""
     if mark.convention is MarkConvention.DISTANCE:
-        return mark_meaning(f"{show(mark.value, MM)} mm", 0, "face at this distance")
-    deviation = mark_deviation(mark.value, mark.convention)
-    shift = (deviation > 0) - (deviation < 0)
-    words = {1: "stands further out", -1: "stands closer in", 0: "stands here"}[shift]
-    return mark_meaning(typed, shift, words, both)
+        whole = Meaning("axis to face", 0, "at this distance", chosen=True)
+        return mark_meaning(f"{show(mark.value, MM)} mm", [whole])
+    both = f"{show(mark.value, THOU, sign=True)} thou · {show(mark.value, MM, sign=True)} mm"
+    meanings = []
+    for convention, title in _READ_AS.items():
+        deviation = mark_deviation(mark.value, convention)
+        shift = (deviation > 0) - (deviation < 0)
+        meanings.append(Meaning(title, shift, _STANDS[shift], chosen=convention is mark.convention))
+    return mark_meaning(typed, meanings, both)
 
 
 def _figures(axle: JobAxle, kinds: tuple[str, ...], asked: str) -> Figures:

@@ -175,6 +175,17 @@
     }));
   });
 
+  // ---- a new verdict and a new move are said to who does not see them
+  let said = "";
+  const say = () => {
+    const told = [...document.querySelectorAll("#bench .verdict-head, #now .now-title")].map((e) => e.textContent.replace(/\s+/g, " ").trim());
+    const words = told.filter(Boolean).join(". ");
+    if (words !== said && said) document.getElementById("said").textContent = words;
+    said = words;
+  };
+  document.addEventListener("htmx:load", (event) => { if (event.target.id === "bench") say(); });
+  say();
+
   // ---- the entry's field has the focus after every answer, with its text selected
   const focusEntry = () => {
     const field = document.querySelector("main [autofocus]");
