@@ -99,9 +99,9 @@ def depth_posterior(state: AxleState) -> DepthEstimate | None:
     found = _computed(state, prints, printed, before)
     if found is None:
         return _by_heights(state, printed, before, gauge)
-    alone, plain = _computed(state, prints, printed, (0.0, _WIDE)) if gauge else found, found
+    alone = _computed(state, prints, printed, (0.0, _WIDE)) if gauge else found
     told = (alone.depth, alone.depth_std) if alone else None
-    std = found.depth_std
+    std, least = found.depth_std, 0.0
     if gauge and told:
         # A gauge and prints that lie apart widen each other: one of the two is off by more than was held of
         # it.
@@ -109,10 +109,14 @@ def depth_posterior(state: AxleState) -> DepthEstimate | None:
         if apart > APART and alone:
             # Practitioners agree on one thing: a gauge gets near, the pattern has the last word.
             found, std = alone, alone.depth_std * _MOST_WIDER
+            least = 1.0
         elif apart > WIDENS:
+            least = 1.0
             wider = _computed(state, prints, printed, (gauge[0], gauge[1] * (apart / WIDENS) ** 2)) or found
             found, std = wider, wider.depth_std * min(apart / WIDENS, _MOST_WIDER)
-    scatter = birge_ratio(plain.chi_square, plain.count)
+    # Of what is believed in the end: a gauge that is left out does not make the prints scatter, and what lies
+    # apart makes no job surer.
+    scatter = max(birge_ratio(found.chi_square, found.count), least)
     return DepthEstimate(
         found.depth,
         std * scatter,
