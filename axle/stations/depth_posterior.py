@@ -114,8 +114,8 @@ def depth_posterior(state: AxleState) -> DepthEstimate | None:
             least = 1.0
             wider = _computed(state, prints, printed, (gauge[0], gauge[1] * (apart / WIDENS) ** 2)) or found
             found, std = wider, wider.depth_std * min(apart / WIDENS, _MOST_WIDER)
-    # Of what is believed in the end: a gauge that is left out does not make the prints scatter, and what lies
-    # apart makes no job surer.
+    # Of what is believed in the end: a gauge that is left out does not make the prints scatter, and what
+    # lies apart makes no job surer.
     scatter = max(birge_ratio(found.chi_square, found.count), least)
     return DepthEstimate(
         found.depth,
