@@ -167,7 +167,7 @@ def test_a_spread_of_nothing_is_refused():
 def test_the_birge_ratio_is_bayes_rule_for_a_scale_that_is_not_known():
     # Gelman and others, Bayesian Data Analysis, section 2.6: scaled inverse chi square, here by summing over
     # a grid of scales; the mean of the precision is what the ratio holds.
-    chi_square, count, held = 23.0, 12, 6.0
+    chi_square, count, held = 23.0, 12, 24.0
     scales = np.geomspace(0.05, 20, 20001)
     log = -(held + count) * np.log(scales) - (held + chi_square) / (2 * scales**2) - np.log(scales)
     weights = np.exp(log - log.max()) * np.gradient(scales)
