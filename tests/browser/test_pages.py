@@ -140,6 +140,7 @@ def test_a_lost_database_keeps_the_entry_and_sends_it_again(lash: Page, live_ser
         raise OperationalError(2006, "Server has gone away")
 
     monkeypatch.setattr(queries, "job_of", lost)
+    expect(lash.locator("input.value")).to_be_focused()
     lash.keyboard.type("11.2")
     press_expecting(lash, "Enter", 503)
     expect(lash.locator("#line")).to_contain_text("The records cannot be reached. Not stored yet.")
