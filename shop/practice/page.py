@@ -226,7 +226,7 @@ def _strip(axle: JobAxle, made: list[Move], display: Display) -> list[dict[str, 
     for move in made:
         by_assembly.setdefault(move.assembly.number, []).append(move)
     rows = []
-    for row in history_rows(axle):
+    for row in history_rows(axle, len(axle.assemblies)):
         number = row["assembly"].number
         moves = by_assembly.get(number, [])
         rows.append(

@@ -52,15 +52,17 @@ def register_page(axle: JobAxle, query: Mapping[str, str], *, going_back: bool =
         )
         for row in rows
     ]
+    lists = [(_LISTS[name], axle.records.open_lists[name]) for name in _shown(going_back=going_back)]
     return {
         "going_back": going_back,
+        "still_open": any(waiting for _, waiting in lists),
         "here": here,
         "rows": rows,
         "in_hand": in_hand,
         "offers": _offers(in_hand["item"], in_hand["last"], going_back=going_back) if in_hand else [],
         "needs_words": in_hand is not None and (not going_back or in_hand["item"].kind == "tool"),
         "drawing": tagged(axle.state.layout, balloons),
-        "lists": [(_LISTS[name], axle.records.open_lists[name]) for name in _shown(going_back=going_back)],
+        "lists": lists,
         "packs": reconcile(axle),
         "own": [(item_title(own.lot.tray_item), own) for own in tray.owned(axle.job.shop, axle.job.number)],
         "entry": str(uuid.uuid4()),

@@ -7,7 +7,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from shop.jobs.models import Job
-from tests.browser.test_walk import choose, enter, go_on, press, several, title, turn
+from tests.browser.test_walk import choose, enter, press, several, title, turn, type_print
 
 # What an apprentice is asked to keep a whole job within.
 MOST_ENTRIES = 110
@@ -173,14 +173,7 @@ def mark_print(page: Page) -> None:
     """A print by four numbers a flank: a digit opens them."""
     title(page, "mark the drive flank")
     press(page, "4", "GET")
-    for flank, numbers in (("Drive", ("24", "68", "28", "74")), ("Coast", ("22", "62", "26", "70"))):
-        expect(page.locator("fieldset", has_text=flank).get_by_label("from toe")).to_be_focused()
-        for value in numbers[:-1]:
-            page.keyboard.type(value)
-            page.keyboard.press("Tab")
-        page.keyboard.type(numbers[-1])
-        press(page, "Enter")
-    go_on(page)
+    type_print(page)
 
 
 def close(page: Page) -> None:

@@ -70,6 +70,18 @@ def choose(page: Page, wanted: str) -> None:
     press(page, "Enter")
 
 
+def type_print(page: Page) -> None:
+    """Both flanks by four numbers each, in the form that is open."""
+    for flank, numbers in (("Drive", ("24", "68", "28", "74")), ("Coast", ("22", "62", "26", "70"))):
+        expect(page.locator("fieldset", has_text=flank).get_by_label("from toe")).to_be_focused()
+        for value in numbers[:-1]:
+            page.keyboard.type(value)
+            page.keyboard.press("Tab")
+        page.keyboard.type(numbers[-1])
+        press(page, "Enter")
+    go_on(page)
+
+
 def again(page: Page, **torques: str) -> None:
     """Read a torque once more as long as the card asks for it: the same figure each time."""
     for _ in range(6):
@@ -159,14 +171,7 @@ def test_a_builder_takes_one_axle_from_arrival_to_a_signed_build_sheet(lash: Pag
     # The pattern by four numbers a flank.
     title(page, "mark the drive flank")
     page.get_by_role("link", name="Numbers").click()
-    for flank, numbers in (("Drive", ("24", "68", "28", "74")), ("Coast", ("22", "62", "26", "70"))):
-        expect(page.locator("fieldset", has_text=flank).get_by_label("from toe")).to_be_focused()
-        for value in numbers[:-1]:
-            page.keyboard.type(value)
-            page.keyboard.press("Tab")
-        page.keyboard.type(numbers[-1])
-        press(page, "Enter")
-    go_on(page)
+    type_print(page)
 
     # Final build, then the torque sheet stage by stage: what is wanted is shown, and typed as set.
     expect(page.locator(".step-count")).to_contain_text("Final build")

@@ -285,3 +285,9 @@ def test_a_spread_housing_is_on_every_page_until_it_is_back(pages):
         for page in ("/jobs/415/?station=teardown", "/jobs/415/findings", "/jobs/415/photos"):
             text = words(pages.get(page))
             assert (said in text) if said else ("Housing spread:" not in text), page
+
+
+def test_nothing_written_off_is_not_called_back(pages, fresh):
+    text = words(pages.get(f"/jobs/{fresh.job.number}/back-in"))
+    assert "All of it is back" not in text
+    assert "cannot be asked back" in text

@@ -42,10 +42,10 @@ def missed_forecasts(axle: JobAxle) -> list[str]:
     return lines
 
 
-def history_rows(axle: JobAxle) -> list[dict[str, Any]]:
-    """Assemblies, the newest last, each with its packs and what was read on it."""
+def history_rows(axle: JobAxle, most: int = 4) -> list[dict[str, Any]]:
+    """The newest assemblies, the newest last, each with its packs and what was read on it."""
     valid = axle.valid_readings()
-    return [_assembly_row(axle, assembly, valid) for assembly in axle.assemblies[-4:]]
+    return [_assembly_row(axle, assembly, valid) for assembly in axle.assemblies[-most:]]
 
 
 def _assembly_row(axle: JobAxle, assembly: Assembly, valid: list[Reading]) -> dict[str, Any]:
