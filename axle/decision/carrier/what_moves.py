@@ -9,7 +9,7 @@ from axle.backlash.ratios import Ratios
 from axle.carrier.sides import SideChange, interference_change, ring_movement
 from axle.errors import AxleError
 from axle.layout import DepthShim, Layout, Place
-from axle.measure.units import Display
+from axle.measure.units import Display, percent
 
 # Beyond this nothing is set by shims [mm], 40 thou.
 FARTHEST = 1.0
@@ -48,7 +48,7 @@ def what_moves(
     """Work out what changed packs move.
 
     :param layout: of the axle.
-    :param ratios: backlash per ring gear movement and per depth [1].
+    :param ratios: backlash per ring gear movement and per depth, and how the two sides share a load [1].
     :param changes: by place, thickness more [mm], or holes turned in.
     :param display: units of the words.
     :param per_hole: travel of an adjuster per hole [mm].
@@ -71,7 +71,7 @@ def what_moves(
     for change in (depth, pack, side.ring, side.far):
         if abs(change) > FARTHEST:
             raise AxleError("change of a pack", given=f"{change:.2f} mm", wanted="at most 1 mm either way")
-    deeper, away = layout.depth_sign * depth, ring_movement(layout, side)
+    deeper, away = layout.depth_sign * depth, ring_movement(layout, side, ratios.share)
     carrier = interference_change(layout, side)
     pinion = layout.preload_sign * (pack - layout.preload_per_depth * depth)
     backlash = ratios.per_ring * away + ratios.per_depth * deeper
@@ -82,7 +82,7 @@ def what_moves(
         carrier=carrier,
         pinion=pinion if layout.has_preload_pack else None,
         spoils_sleeve=layout.depth_spoils_sleeve and bool(depth),
-        lines=tuple(_lines(layout, depth, pack, side, display)),
+        lines=tuple(_lines(layout, depth, pack, side, ratios.share, display)),
     )
 
 
@@ -93,7 +93,9 @@ _ABOUT = {
 }
 
 
-def _lines(layout: Layout, depth: float, pack: float, side: SideChange, display: Display) -> list[str]:
+def _lines(
+    layout: Layout, depth: float, pack: float, side: SideChange, share: float, display: Display
+) -> list[str]:
     def shown(value: float) -> str:
         return f"{display.show(abs(value))} {display.length.symbol}"
 
@@ -114,11 +116,14 @@ def _lines(layout: Layout, depth: float, pack: float, side: SideChange, display:
         lines.append(f"Preload pack {'thicker' if pack > 0 else 'thinner'} by {shown(pack)}: {tighter}.")
     for change, ring in ((side.ring, True), (side.far, False)):
         if change:
-            lines.append(_side_line(layout, change, shown, ring=ring))
+            gives = 1 - share if ring else share
+            lines.append(_side_line(layout, change, shown, percent(gives), ring=ring))
     return lines
 
 
-def _side_line(layout: Layout, change: float, shown: Callable[[float], str], *, ring: bool) -> str:
+def _side_line(
+    layout: Layout, change: float, shown: Callable[[float], str], part: str, *, ring: bool
+) -> str:
     inwards = layout.carrier_sign * change > 0
     towards = inwards if ring else not inwards
     place = "Ring side" if ring else "Far side"
@@ -129,6 +134,6 @@ def _side_line(layout: Layout, change: float, shown: Callable[[float], str], *, 
     covers = ", under a cover" if layout.carrier_sign < 0 else ""
     return (
         f"{place} {what} by {shown(change)}{covers}: the ring gear goes "
-        f"{'to' if towards else 'away from'} the pinion by half of it, and the carrier is "
+        f"{'to' if towards else 'away from'} the pinion by {part} of it, and the carrier is "
         f"{'tighter' if inwards else 'looser'} by all of it."
     )
