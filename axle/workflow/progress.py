@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from enum import Enum
 from typing import Final
 
@@ -92,12 +92,14 @@ class Records:
         "findings", "torques".
     :param chosen: choices that were made, not taken as usual.
     :param torqued: groups of fasteners of which every stage is signed and stands.
+    :param awaited: by step, what it waits for beside its hold: a part on order, a supplement to be agreed.
     """
 
     marks: Mapping[str, Marked]
     open_lists: Mapping[str, tuple[str, ...]]
     chosen: frozenset[str]
     torqued: frozenset[str] = frozenset()
+    awaited: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 def progress(
@@ -116,8 +118,17 @@ def progress(
     :source: common practice (the order of the work and its hold points).
     """
     return tuple(
-        _stand(step, plan, state=state, standings=standings, records=records) for step in plan.steps
+        _awaiting(_stand(step, plan, state=state, standings=standings, records=records), records)
+        for step in plan.steps
     )
+
+
+def _awaiting(standing: StepStanding, records: Records) -> StepStanding:
+    """A step that is not passed says what it waits for."""
+    words = records.awaited.get(standing.step.step, ())
+    if not words or standing.is_passed:
+        return standing
+    return replace(standing, held=(*standing.held, *words))
 
 
 @dataclass(frozen=True)

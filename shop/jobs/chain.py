@@ -19,11 +19,15 @@ from shop.jobs.models import (
     Assembly,
     CarrierLine,
     ChainLink,
+    CustomerAnswer,
+    Delivery,
     Finding,
     Fit,
     Job,
+    MoneySheet,
     Move,
     Pattern,
+    Payment,
     Photo,
     PrintMade,
     Reading,
@@ -71,6 +75,10 @@ TABLES: Final = (
     LinkedTable("tightenings", Tightening),
     LinkedTable("photos", Photo),
     LinkedTable("signatures", SignOff),
+    LinkedTable("deliveries", Delivery, "line__job"),
+    LinkedTable("money sheets", MoneySheet),
+    LinkedTable("answers", CustomerAnswer),
+    LinkedTable("payments", Payment),
 )
 
 

@@ -14,6 +14,8 @@ from axle.fasteners.groups import Group
 from axle.fasteners.signing import GroupStanding, Tightened, open_torques, stand_torques
 from axle.layout import Place
 from axle.measure.units import Display
+from axle.parts.bill import steps_waiting
+from axle.parts.lines import AWAITED, LineState
 from axle.procedure.choices import Build
 from axle.procedure.findings import Found, not_looked_at, questions
 from axle.procedure.names import StationName
@@ -32,8 +34,10 @@ from shop.jobs.models import (
     Finding,
     Fit,
     Job,
+    MoneySheet,
     Move,
     PackPiece,
+    PartLine,
     Pattern,
     PrintMade,
     Reading,
@@ -65,6 +69,9 @@ class JobAxle:
     findings: tuple[Finding, ...]
     tightenings: tuple[Tightening, ...]
     fits: tuple[Fit, ...] = ()
+    part_lines: tuple[PartLine, ...] = ()
+    # Supplements that nobody has answered yet.
+    unanswered: tuple[MoneySheet, ...] = ()
 
     @cached_property
     def moves(self) -> tuple[Move, ...]:
@@ -108,7 +115,21 @@ class JobAxle:
         lists["torques"] = open_torques(self.torques)
         lists["tools"] = self._tools_open()
         torqued = frozenset(s.group.group for s in self.torques if s.is_done)
-        return Records(marks_from(self.step_marks), lists, frozenset(self.job.choices), torqued)
+        marks = marks_from(self.step_marks)
+        return Records(marks, lists, frozenset(self.job.choices), torqued, awaited=self.awaited)
+
+    @cached_property
+    def awaited(self) -> Mapping[str, tuple[str, ...]]:
+        """By step, the parts and answers that it waits for, in words."""
+        found: dict[str, list[str]] = defaultdict(list)
+        for line in self.part_lines:
+            if line.order_id is not None and LineState(line.state) in AWAITED:
+                due = f", due {line.due_on:%a %-d %b}" if line.due_on else ""
+                for step in steps_waiting(line.part, self.plan.steps):
+                    found[step].append(f"Waits for {line.words.lower()}: {line.state}{due}.")
+        for sheet in self.unanswered:
+            found[sheet.step].append(f"Waits for the customer's answer to supplement {sheet.number}.")
+        return {step: tuple(words) for step, words in found.items()}
 
     @cached_property
     def progress(self) -> tuple[StepStanding, ...]:

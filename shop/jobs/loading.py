@@ -34,6 +34,7 @@ from shop.jobs.models import (
     Assembly,
     Finding,
     Job,
+    MoneySheet,
     PackPiece,
     Pattern,
     PrintMade,
@@ -53,6 +54,7 @@ from shop.jobs.rows import (
     taken_from,
     unstruck,
 )
+from shop.jobs.work_left import hours_of_assemblies, timed_steps, work_left
 
 
 def load(job: Job, display: Display = IMPERIAL) -> JobAxle:
@@ -147,6 +149,10 @@ def load(job: Job, display: Display = IMPERIAL) -> JobAxle:
         findings=findings,
         tightenings=tuple(job.tightenings.order_by("id")),
         fits=tuple(job.fits.order_by("id")),
+        part_lines=() if job.practice else tuple(job.part_lines.order_by("id")),
+        unanswered=()
+        if job.practice
+        else tuple(job.money_sheets.filter(kind=MoneySheet.Kind.SUPPLEMENT, answers=None).order_by("id")),
     )
 
 
@@ -267,6 +273,9 @@ def summary(axle: JobAxle) -> dict[str, Any]:
             if name in axle.plan.stations
         },
         "ratio": _ratio_of(axle),
+        "work": work_left(axle),
+        "timed": timed_steps(axle),
+        "hours": hours_of_assemblies(axle),
     }
 
 

@@ -5,6 +5,7 @@ from typing import Any, Self
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from simple_history.models import HistoricalRecords
 
 
 class Units(models.TextChoices):
@@ -121,6 +122,57 @@ class BackupMade(models.Model):
 
     class Meta:
         ordering = ["-at"]
+
+
+class ShopTerms(models.Model):
+    """How a shop works and what it asks for it: hours, machines, rates."""
+
+    shop = models.OneToOneField(Shop, on_delete=models.CASCADE, related_name="terms")
+    # Hours of a day by weekday, "0" Monday to "6", as typed.
+    week = models.JSONField(default=dict)
+    # Country and region whose public holidays are free, as ISO 3166 names them; none where empty.
+    country = models.CharField(max_length=2, blank=True)
+    region = models.CharField(max_length=10, blank=True)
+    # How many there are by machine of axle/procedure/data/flow.toml; what is not named is as usual.
+    machines = models.JSONField(default=dict, blank=True)
+    # Price of an hour by role, as text.
+    rates = models.JSONField(default=dict, blank=True)
+    margin = models.DecimalField(max_digits=5, decimal_places=2, default=0)
+    consumables = models.DecimalField(max_digits=5, decimal_places=2, default=0)
+    tax = models.DecimalField(max_digits=5, decimal_places=2, default=0)
+    deposit = models.DecimalField(max_digits=5, decimal_places=2, default=0)
+    # Asked for a set-up in place of its hours; nothing where hours are charged.
+    set_up = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True)
+    # What stands under every estimate: what is not included.
+    not_included = models.CharField(max_length=400, blank=True)
+    # Below this chance in % a promise is called risky.
+    promise_at = models.PositiveSmallIntegerField(default=80)
+    history = HistoricalRecords()
+
+
+class PersonHours(models.Model):
+    """When one person works, where that is not as the shop does, and what the person is planned for."""
+
+    user = models.OneToOneField(User, on_delete=models.CASCADE, related_name="hours")
+    # As the shop's week; empty where the shop's holds.
+    week = models.JSONField(default=dict, blank=True)
+    # Stations of axle/procedure/data/stations.toml, or "all"; empty where the role's usual holds.
+    may = models.JSONField(default=list, blank=True)
+    # Not planned at all: an owner who only keeps the books.
+    planned = models.BooleanField(default=True)
+    history = HistoricalRecords()
+
+
+class Absence(models.Model):
+    """Days on which a person is away."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="absences")
+    first = models.DateField()
+    last = models.DateField()
+    reason = models.CharField(max_length=80, blank=True)
+
+    class Meta:
+        ordering = ["first"]
 
 
 class ShopQuerySet(models.QuerySet[Any]):

@@ -28,6 +28,10 @@ class Right(Enum):
     STOCK_OUT = "stock out"
     INSTRUMENTS = "instruments"
     SHEETS = "sheets"
+    PARTS = "parts"
+    ORDER = "order"
+    MONEY = "money"
+    SCHEDULE = "schedule"
     PEOPLE = "people"
     SHOP = "shop"
 
@@ -98,13 +102,32 @@ RULES: Final[Mapping[Right, Rule]] = {
         f"An apprentice does not change the register of instruments. {_ASK}",
     ),
     Right.SHEETS: Rule("Change spec sheets", _BUILDERS, f"An apprentice does not change sheets. {_ASK}"),
+    Right.PARTS: Rule(
+        "Put parts on a job's list; say what came, what was fitted, spoilt or came wrong", _ALL
+    ),
+    Right.ORDER: Rule(
+        "Order parts; change suppliers and their prices",
+        _BUILDERS,
+        f"An apprentice does not order. {_ASK}",
+    ),
+    Right.MONEY: Rule(
+        "Write estimates, supplements and accounts; take down the customer's answer and payments",
+        _BUILDERS,
+        f"An apprentice does not write estimates or accounts. {_ASK}",
+    ),
+    Right.SCHEDULE: Rule(
+        "Plan the week: make the plan, put work at a time or to a person, promise a date",
+        _BUILDERS,
+        f"An apprentice does not change the plan. {_ASK}",
+    ),
     Right.PEOPLE: Rule(
         "Add people and let them go, set roles, reset passwords, end sessions",
         _OWNERS,
         "Only the owner lets people in and go. Ask the owner.",
     ),
     Right.SHOP: Rule(
-        "The shop's name, units, usual ways, second factor; leave or remove the demo",
+        "The shop's name, units, usual ways, second factor; hours, machines, rates; the owner's page; "
+        "leave or remove the demo",
         _OWNERS,
         "Only the owner sets how the shop works. Ask the owner.",
     ),

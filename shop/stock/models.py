@@ -103,6 +103,43 @@ class Kit(ShopOwned):
         constraints = [models.UniqueConstraint(fields=["shop", "name"], name="kit_once_per_shop")]
 
 
+class Supplier(ShopOwned):
+    """Who sends parts, or does work outside."""
+
+    name = models.CharField(max_length=80)
+    contact = models.CharField(max_length=120, blank=True)
+    # Days from an order to its delivery, as a rule.
+    days = models.PositiveSmallIntegerField(default=3, validators=[MaxValueValidator(365)])
+    note = models.CharField(max_length=200, blank=True)
+    retired = models.BooleanField(default=False)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["shop", "name"], name="supplier_once_per_shop")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class PriceLine(ShopOwned):
+    """What one supplier asks for a part, or for a kit of several."""
+
+    supplier = models.ForeignKey(Supplier, on_delete=models.CASCADE, related_name="prices")
+    # As in axle/parts/data/parts.toml; "" for a kit.
+    part = models.CharField(max_length=30, blank=True)
+    words = models.CharField(max_length=80)
+    price = models.DecimalField(max_digits=10, decimal_places=2)
+    # Of a kit: how many of each part it holds.
+    holds = models.JSONField(default=dict, blank=True)
+    # A deposit on the old part, paid back when it is returned.
+    core = models.DecimalField(max_digits=10, decimal_places=2, default=0)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["words", "pk"]
+
+
 class StockMovement(models.Model):
     """Pieces that went into or came out of the drawer, and why."""
 

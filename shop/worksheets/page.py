@@ -61,9 +61,8 @@ def worksheet(
         "has_instrument": bool(settings.LASH_INSTRUMENT) or job.practice,
     }
     query = request.GET.dict()
-    return render(
-        request, f"worksheets/{template or name}.html", shared | gather(axle, query), status=status
-    )
+    file = template if "/" in template else f"worksheets/{template or name}.html"
+    return render(request, file, shared | gather(axle, query), status=status)
 
 
 def _anchor(request: HttpRequest) -> str:

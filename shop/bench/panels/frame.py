@@ -13,7 +13,13 @@ from shop.bench.panels.spread import spread_strip
 from shop.jobs.job_axle import JobAxle
 
 # Where a page stands that stands at two stations.
-_HOME: Final = {"carrier": "backlash", "moves": "backlash", "record": OVERVIEW, "sheet": "sheet"}
+_HOME: Final = {
+    "carrier": "backlash",
+    "moves": "backlash",
+    "record": OVERVIEW,
+    "money": OVERVIEW,
+    "sheet": "sheet",
+}
 
 
 def frame(axle: JobAxle, page: str, station: str = "") -> dict[str, Any]:

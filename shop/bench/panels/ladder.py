@@ -19,7 +19,13 @@ from shop.jobs.job_axle import JobAxle
 OVERVIEW: Final = "overview"
 # Pages of a job by the station at which they stand: (address, title).
 PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
-    OVERVIEW: (("work", "Sequence"), ("photos", "Photos"), ("record", "Log")),
+    OVERVIEW: (
+        ("work", "Sequence"),
+        ("parts-list", "Parts to order"),
+        ("money", "Estimate, account"),
+        ("photos", "Photos"),
+        ("record", "Log"),
+    ),
     "arrival": (("arrival", "Arrival record"), ("tools", "Tools and parts")),
     "teardown": (("register", "Parts that came off"),),
     "inspect": (("findings", "Findings"),),
@@ -31,7 +37,7 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     "pattern": (("moves", "What moves"),),
     "final": (("back-in", "Everything back in"),),
     "torque": (("torque", "Torques"),),
-    "sheet": (("record", "Log"),),
+    "sheet": (("money", "Estimate, account"), ("record", "Log")),
 }
 
 

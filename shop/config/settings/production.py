@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     "shop.practice",
     "shop.worksheets",
     "shop.reports",
+    "shop.planning",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -5,6 +5,8 @@ from shop.jobs.models.assembly import Assembly, Fit, Move, PackPiece, Position
 from shop.jobs.models.chain import ChainLink
 from shop.jobs.models.figures import JobFigure
 from shop.jobs.models.job import Job, Place
+from shop.jobs.models.money import CustomerAnswer, MoneySheet, Payment
+from shop.jobs.models.parts import Delivery, Order, PartLine
 from shop.jobs.models.practice import PracticeRun
 from shop.jobs.models.readings import Pattern, PrintMade, Reading, SignOff
 from shop.jobs.models.work import (
@@ -23,13 +25,19 @@ __all__ = [
     "Assembly",
     "CarrierLine",
     "ChainLink",
+    "CustomerAnswer",
+    "Delivery",
     "Finding",
     "Fit",
     "Job",
     "JobFigure",
+    "MoneySheet",
     "Move",
+    "Order",
     "PackPiece",
+    "PartLine",
     "Pattern",
+    "Payment",
     "Photo",
     "Place",
     "Position",

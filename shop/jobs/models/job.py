@@ -38,6 +38,11 @@ class Job(ShopOwned):
     complaint = models.TextField(blank=True, max_length=2000)
     arrived_on = models.DateField()
     promised_on = models.DateField(null=True, blank=True)
+    # How urgent it is for the plan, 1 usual to 3; the job whose vehicle it shares: one promise, one ratio.
+    urgency = models.PositiveSmallIntegerField(default=1)
+    belongs_to = models.ForeignKey(
+        "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="with_it"
+    )
     state = models.CharField(max_length=8, choices=State, default=State.OPEN)
     # The job's own copy of its sheet: layout, gears, limits, torques, each with its source.
     sheet = models.JSONField()

@@ -1,0 +1,130 @@
+"""What a job's record says of its time, kept in its summary: steps that are left, and what others took."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import datetime
+from typing import Any, Final
+
+from django.utils import timezone
+
+from axle.decision.costs import minutes as change_minutes
+from axle.decision.move import Act
+from axle.layout import Place
+from axle.procedure.flow import is_apart_from
+from axle.procedure.steps import steps
+from axle.schedule.durations import Assemblies, Timed
+from axle.schedule.job_work import Begun, JobWork
+from axle.schedule.timing import hours_by_assembly, spent
+from axle.workflow.progress import StepMarkKind, StepStatus
+from shop.jobs.job_axle import JobAxle
+from shop.people.hours import terms_of, week_of
+
+# What is read again after a change [min], beside what the change itself costs.
+_READ_AGAIN: Final = 30
+
+
+def work_left(axle: JobAxle) -> dict[str, Any]:
+    """The work left on a job, as it is kept beside the summary.
+
+    :param axle: the job.
+    """
+    begun = next((s for s in axle.progress if s.status is StepStatus.BEGUN and s.marked), None)
+    marks = [row for row in axle.step_marks if begun and row.step == begun.step.step]
+    move = axle.move if axle.move.act is Act.CHANGE else axle.move.then
+    ends = axle.move.act in (Act.SIGN, Act.DONE)
+    built = any(reading.kind in ("backlash", "total_torque") for reading in axle.valid_readings())
+    places = [swap.place for swap in move.swaps] if move is not None else [Place.RING, Place.FAR]
+    stands = is_apart_from(axle.station, axle.plan.stations)
+    return {
+        "steps": [s.step.step for s in axle.progress if not s.is_passed],
+        "stations": list(axle.plan.stations),
+        "layout": axle.spec.layout.carrier_by.value,
+        "begun": {
+            "step": begun.step.step,
+            "person": marks[-1].person_id,
+            "at": marks[-1].at.isoformat(),
+        }
+        if begun and marks
+        else None,
+        "assembly": 0 if not built else axle.assembly.number,
+        "ends": ends,
+        "chance": move.probability if move is not None else None,
+        "again": change_minutes(axle.spec.layout, places or [Place.RING]) + _READ_AGAIN,
+        "apart": stands and any(s.is_passed for s in axle.progress if s.step.station == "teardown"),
+    }
+
+
+def job_work(
+    kept: dict[str, Any], name: str, assemblies: Assemblies, now: datetime | None = None
+) -> JobWork:
+    """The work left, as a plan or an estimate takes it.
+
+    :param kept: as :func:`work_left` made it.
+    :param name: of the job in the plan.
+    :param assemblies: how many the shop's axles take.
+    :param now: the moment that is planned from; nothing where a step in hand does not matter.
+    """
+    known = steps()
+    begun = kept.get("begun")
+    chance = kept.get("chance")
+    further = (1.0,) if kept.get("ends") else assemblies.further(int(kept.get("assembly", 0)), chance)
+    return JobWork(
+        name,
+        tuple(kept["stations"]),
+        kept["layout"],
+        tuple(known[step] for step in kept["steps"] if step in known),
+        begun=Begun(
+            begun["step"],
+            str(begun["person"]),
+            max((now - datetime.fromisoformat(begun["at"])).total_seconds() / 60, 0.0),
+        )
+        if begun and now is not None
+        else None,
+        further=further,
+        further_minutes=float(kept.get("again", 60)),
+        is_apart=bool(kept.get("apart")),
+    )
+
+
+def timed_steps(axle: JobAxle) -> list[list[Any]]:
+    """[step, usual minutes, minutes, over a break, role] of every step that was begun and then done."""
+    week = week_of(terms_of(axle.job.shop).week) if axle.job.shop else {}
+    known, found = steps(), []
+    begun: dict[str, datetime] = {}
+    for row in axle.step_marks:
+        if row.mark == StepMarkKind.BEGUN.value:
+            begun[row.step] = row.at
+        elif row.mark == StepMarkKind.DONE.value and row.step in begun and row.step in known:
+            first, last = (_by_clock(moment) for moment in (begun.pop(row.step), row.at))
+            minutes, broken = spent(first, last, week)
+            if known[row.step].hands_on:
+                found.append(
+                    [row.step, known[row.step].hands_on, round(minutes, 1), broken, row.person.role]
+                )
+    return found
+
+
+def timed_from(job: str, layout: str, rows: Iterable[list[Any]]) -> list[Timed]:
+    """Kept times as the core learns from them."""
+    known = steps()
+    return [
+        Timed(job, step, known[step].station, float(usual), float(minutes), bool(broken), role, layout)
+        for step, usual, minutes, broken, role in rows
+        if step in known and usual
+    ]
+
+
+def hours_of_assemblies(axle: JobAxle) -> dict[str, float]:
+    """Hours that somebody was at the job, by assembly."""
+    numbers = {assembly.pk: assembly.number for assembly in axle.assemblies}
+    starts = sorted((assembly.started_at, assembly.number) for assembly in axle.assemblies)
+    acts = [(_by_clock(row.at), numbers[row.assembly_id]) for row in axle.readings]
+    for mark in axle.step_marks:
+        number = max((n for at, n in starts if at <= mark.at), default=1)
+        acts.append((_by_clock(mark.at), number))
+    return {str(number): hours for number, hours in hours_by_assembly(acts).items()}
+
+
+def _by_clock(moment: datetime) -> datetime:
+    return timezone.localtime(moment).replace(tzinfo=None)
