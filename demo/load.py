@@ -18,6 +18,7 @@ from axle.measure.parse import parse
 from axle.measure.units import INCH_POUND, THOU, Quantity
 from axle.spec.reader import starter_specs
 from demo import PASSWORD
+from demo.business import open_business
 from demo.player import play, scripts
 from demo.practice import practise
 from shop.instruments import services as instruments
@@ -62,6 +63,7 @@ def load_demo() -> bool:
     for script in scripts():
         play(script, people_by_name[script["person"]], sheets[script["sheet"]], morning)
     practise(apprentice)
+    open_business(owner, builder, apprentice)
     return True
 
 

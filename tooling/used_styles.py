@@ -14,9 +14,19 @@ _SET = re.compile(r"(?<![\w-])(--[\w-]+):")
 _CONDITIONAL = ("media", "supports")
 
 
+_NAMED = re.compile(r"""class(?:Name|List\.\w+)?["']?\s*[:=(]\s*(?:"([^"]*)"|'([^']*)'|`([^`]*)`)""")
+# States and helpers are put together from pieces: any word of theirs counts.
+_STATE = re.compile(r"(?<![\w-])(?:is|has|are)-[\w-]+")
+
+
 def words_of(texts: Iterable[str]) -> frozenset[str]:
-    """Every word that could be a class."""
-    return frozenset(word for text in texts for word in re.findall(r"[\w-]+", text))
+    """Every word that stands where a class is named, and every word that begins as a state does."""
+    found: set[str] = set()
+    for text in texts:
+        for named in _NAMED.findall(text):
+            found.update(re.findall(r"[\w-]+", " ".join(named)))
+        found.update(_STATE.findall(text))
+    return frozenset(found)
 
 
 def used_styles(sheet: str, words: Set[str], read_elsewhere: str = "") -> str:

@@ -73,6 +73,7 @@ def _joined(chain: list[Stretch]) -> Stretch:
         wait=last.wait,
         wait_machines=last.wait_machines,
         largest_lag=None,
+        apart=any(s.apart for s in chain),
         not_before=max(s.not_before for s in chain),
         part=next((s.part for s in chain if s.part), ""),
         steps=tuple(name for s in chain for name in s.steps),

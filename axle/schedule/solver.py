@@ -152,12 +152,13 @@ class _Search:
         solver.parameters.random_seed = _SEED
         solver.parameters.max_deterministic_time = max(limit, 0.001)
         solver.parameters.max_time_in_seconds = max(self.effort.wall - self.seconds, 0.01)
+        # A schedule has little of a linear programme in it: bounds by it cost more than they prune.
+        solver.parameters.linearization_level = 0
+        solver.parameters.cp_model_probing_level = 0
         if len(chosen) < len(problem.orders):
             # Small and asked often: what prepares a large model costs more than it saves.
             solver.parameters.cp_model_presolve = False
-            solver.parameters.cp_model_probing_level = 0
             solver.parameters.symmetry_level = 0
-            solver.parameters.linearization_level = 0
         status = solver.solve(model.model)
         self.spent += max(solver.response_proto.deterministic_time, 0.001)
         self.seconds += solver.wall_time

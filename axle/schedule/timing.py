@@ -38,21 +38,21 @@ def spent(begun: datetime, done: datetime, week: Mapping[int, tuple[Span, ...]])
     return minutes, not inside
 
 
-def hours_by_assembly(acts: Iterable[tuple[datetime, int]]) -> dict[int, float]:
-    """Hours that somebody was at a job, by assembly, as its record shows them.
+def hours_between(acts: Iterable[tuple[datetime, str]]) -> dict[str, float]:
+    """Hours that somebody was at a job, by what it was for, as its record shows them.
 
-    :param acts: (moment, assembly) of every reading, mark and move, in any order.
-    :returns: hours by assembly; a gap longer than that of ``spreads.toml`` is nobody's work.
+    :param acts: (moment, what for) of every reading and mark, in any order; each ends the time before it.
+    :returns: hours by what for; a gap longer than that of ``spreads.toml`` is nobody's work.
     :source: ``data/spreads.toml``; common practice, no source.
 
     >>> nine = datetime(2026, 11, 23, 9)
-    >>> hours_by_assembly([(nine, 1), (nine + timedelta(minutes=30), 1), (nine + timedelta(hours=9), 2)])
-    {1: 0.5}
+    >>> hours_between([(nine, "1"), (nine + timedelta(minutes=30), "1"), (nine + timedelta(hours=9), "2")])
+    {'1': 0.5}
     """
     known = sorted(acts)
     gap = timedelta(minutes=taken().evidence.gap)
-    minutes: dict[int, float] = defaultdict(float)
-    for (before, _), (moment, assembly) in pairwise(known):
+    minutes: dict[str, float] = defaultdict(float)
+    for (before, _), (moment, what_for) in pairwise(known):
         if moment - before <= gap:
-            minutes[assembly] += (moment - before).total_seconds() / 60
-    return {assembly: round(total / 60, 2) for assembly, total in sorted(minutes.items()) if total}
+            minutes[what_for] += (moment - before).total_seconds() / 60
+    return {what_for: round(total / 60, 2) for what_for, total in sorted(minutes.items()) if total}

@@ -13,6 +13,7 @@ urlpatterns = [
     path("", include("shop.practice.urls")),
     path("", include("shop.worksheets.urls")),
     path("", include("shop.reports.urls")),
+    path("", include("shop.planning.urls")),
     path("sheets/", include("shop.specs.urls")),
     path("drawer/", include("shop.stock.urls")),
     path("instruments/", include("shop.instruments.urls")),

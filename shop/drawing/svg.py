@@ -72,6 +72,7 @@ STYLES: dict[str, dict[str, str]] = {
     "bar": {"fill": STEEL, "stroke": INK, "stroke-width": "1.3"},
     "bar-begun": {"fill": WIPE, "stroke": INK, "stroke-width": "1.6"},
     "bar-late": {"fill": STEEL, "stroke": OUT, "stroke-width": "2.4"},
+    "bar-part": {"fill": "transparent", "stroke": SOFT, "stroke-width": "0.8"},
     "bar-wait": {
         "fill": "url(#wait-hatch)",
         "stroke": SOFT,

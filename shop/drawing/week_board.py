@@ -43,7 +43,7 @@ class Bar:
     :param end: clock minute.
     :param words: on the bar.
     :param title: in full.
-    :param kind: "work", "wait" or "away".
+    :param kind: "work" in a row on one job, "part" of it without words, "wait" or "away".
     :param key: of the stretch, or "".
     :param link: where it leads, or "".
     :param late: the job is late.
@@ -97,7 +97,7 @@ class Board:
     @property
     def height(self) -> float:
         """Height of the drawing."""
-        return _TOP + sum(_height(row) + _GAP for row in self.rows) + 6
+        return _TOP + sum(_height(row) + _GAP for row in self.rows) + 24
 
     def x(self, minute: float) -> float | None:
         """Where a clock minute lies across the drawing; nothing where it is outside all days."""
@@ -148,8 +148,9 @@ def week_board(board: Board) -> str:
         top += _height(row) + _GAP
     at = board.x(board.now)
     if at is not None:
-        svg.path("now-line", f"M{number(at)} {number(_TOP - 8)}V{number(board.height - 4)}")
-        svg.text("no", at + 4, _TOP - 8, "now")
+        svg.path("now-line", f"M{number(at)} {number(_TOP - 8)}V{number(board.height - 20)}")
+        anchor = "start" if at < _LEFT + 40 else "end" if at > _WIDTH - 40 else "middle"
+        svg.text("no", at, board.height - 5, "now", text_anchor=anchor)
     return str(svg)
 
 
@@ -157,11 +158,11 @@ def _columns(svg: Svg, board: Board) -> None:
     width = (_WIDTH - _LEFT) / len(board.days)
     for place, day in enumerate(board.days):
         left = _LEFT + place * width
-        svg.path("axis", f"M{number(left)} 8V{number(board.height - 4)}")
+        svg.path("axis", f"M{number(left)} 8V{number(board.height - 24)}")
         svg.text("words", left + 8, 22, day.title)
         if day.closed:
-            svg.rect("closed-day", left, _TOP - 6, width, board.height - _TOP + 2)
-            svg.text("title", left + 8, board.height - 12, _fitted(day.closed, width - 12))
+            svg.rect("closed-day", left, _TOP - 6, width, board.height - _TOP - 18)
+            svg.text("title", left + 8, board.height - 32, _fitted(day.closed, width - 12))
 
 
 def _row(svg: Svg, board: Board, row: BoardRow, top: float) -> None:
@@ -175,6 +176,11 @@ def _row(svg: Svg, board: Board, row: BoardRow, top: float) -> None:
         svg.raw("</a>")
     for bar in row.bars:
         _bar(svg, board, bar, top=top, height=height)
+    # Words come last: no line of a part runs through them.
+    for bar in row.bars:
+        pieces = list(board.pieces(bar.start, bar.end))
+        if pieces and bar.words:
+            _words(svg, bar, max(pieces, key=lambda piece: piece[1] - piece[0]), top, height=height)
 
 
 def _bar(svg: Svg, board: Board, bar: Bar, top: float, height: float) -> None:
@@ -188,16 +194,18 @@ def _bar(svg: Svg, board: Board, bar: Bar, top: float, height: float) -> None:
         )
     else:
         svg.raw("<g>")
-    svg.raw(f"<title>{escape(bar.title)}</title>")
-    style = {"wait": "bar-wait", "away": "closed-day"}.get(bar.kind, "bar")
-    if bar.kind == "work" and (bar.begun or bar.late):
-        style = "bar-begun" if bar.begun else "bar-late"
+    if bar.title:
+        svg.raw(f"<title>{escape(bar.title)}</title>")
+    style = {"wait": "bar-wait", "away": "closed-day", "part": "bar-part"}.get(bar.kind, "bar")
+    if bar.begun:
+        style = "bar-begun"
+    elif bar.late and bar.kind == "work":
+        style = "bar-late"
     for left, right in pieces:
         svg.rect(style, left + 1, top + 2, max(right - left - 2, 2.0), height - 4)
         if bar.chosen:
             svg.rect("bar-chosen", left - 1, top, max(right - left + 2, 4.0), height)
-    _words(svg, bar, max(pieces, key=lambda piece: piece[1] - piece[0]), top, height=height)
-    if bar.late:
+    if bar.late and bar.kind == "work":
         # A corner that is cut off: late is a shape as well as a colour.
         svg.polygon(
             "no",

@@ -54,7 +54,7 @@ from shop.jobs.rows import (
     taken_from,
     unstruck,
 )
-from shop.jobs.work_left import hours_of_assemblies, timed_steps, work_left
+from shop.jobs.work_left import hours_worked, timed_steps, work_left
 
 
 def load(job: Job, display: Display = IMPERIAL) -> JobAxle:
@@ -257,6 +257,7 @@ def summary(axle: JobAxle) -> dict[str, Any]:
         for name, standing in axle.standings.items()
         if standing.status is Status.OUT
     ]
+    by_assembly, by_station = hours_worked(axle)
     return {
         "station": axle.station,
         "status": axle.status_of(axle.station).value,
@@ -275,7 +276,8 @@ def summary(axle: JobAxle) -> dict[str, Any]:
         "ratio": _ratio_of(axle),
         "work": work_left(axle),
         "timed": timed_steps(axle),
-        "hours": hours_of_assemblies(axle),
+        "hours": by_assembly,
+        "stages": by_station,
     }
 
 

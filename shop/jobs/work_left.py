@@ -12,10 +12,11 @@ from axle.decision.costs import minutes as change_minutes
 from axle.decision.move import Act
 from axle.layout import Place
 from axle.procedure.flow import is_apart_from
+from axle.procedure.stations import stations
 from axle.procedure.steps import steps
 from axle.schedule.durations import Assemblies, Timed
 from axle.schedule.job_work import Begun, JobWork
-from axle.schedule.timing import hours_by_assembly, spent
+from axle.schedule.timing import hours_between, spent
 from axle.workflow.progress import StepMarkKind, StepStatus
 from shop.jobs.job_axle import JobAxle
 from shop.people.hours import terms_of, week_of
@@ -115,15 +116,23 @@ def timed_from(job: str, layout: str, rows: Iterable[list[Any]]) -> list[Timed]:
     ]
 
 
-def hours_of_assemblies(axle: JobAxle) -> dict[str, float]:
-    """Hours that somebody was at the job, by assembly."""
+def hours_worked(axle: JobAxle) -> tuple[dict[str, float], dict[str, float]]:
+    """Hours that somebody was at the job: by assembly, and by station."""
     numbers = {assembly.pk: assembly.number for assembly in axle.assemblies}
     starts = sorted((assembly.started_at, assembly.number) for assembly in axle.assemblies)
-    acts = [(_by_clock(row.at), numbers[row.assembly_id]) for row in axle.readings]
+    station_of = {kind: name for name in stations() for kind in stations()[name].kinds}
+    known = steps()
+    by_assembly, by_station = [], []
+    for row in axle.readings:
+        moment = _by_clock(row.at)
+        by_assembly.append((moment, str(numbers[row.assembly_id])))
+        by_station.append((moment, station_of.get(row.kind, "arrival")))
     for mark in axle.step_marks:
-        number = max((n for at, n in starts if at <= mark.at), default=1)
-        acts.append((_by_clock(mark.at), number))
-    return {str(number): hours for number, hours in hours_by_assembly(acts).items()}
+        moment = _by_clock(mark.at)
+        by_assembly.append((moment, str(max((n for at, n in starts if at <= mark.at), default=1))))
+        if mark.step in known:
+            by_station.append((moment, known[mark.step].station))
+    return hours_between(by_assembly), hours_between(by_station)
 
 
 def _by_clock(moment: datetime) -> datetime:

@@ -11,6 +11,7 @@ import holidays as public_holidays
 
 from axle.errors import AxleError
 from axle.schedule.calendars import DAY, Span, WorkingTime, parse_hours, working_time
+from shop.config.currency import Currency
 from shop.people.models import Absence, PersonHours, Shop, ShopTerms, User
 
 # A shop that said nothing works so.
@@ -20,8 +21,15 @@ WEEKDAYS: Final = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Satu
 
 def terms_of(shop: Shop) -> ShopTerms:
     """A shop's terms; as usual, and not stored, where it said nothing."""
-    found = ShopTerms.objects.filter(shop=shop).first()
-    return found or ShopTerms(shop=shop, week=USUAL_WEEK)
+    try:
+        return shop.terms
+    except ShopTerms.DoesNotExist:
+        return ShopTerms(shop=shop, week=USUAL_WEEK)
+
+
+def currency_of(shop: Shop) -> Currency:
+    """A shop's currency, in the form of its country."""
+    return Currency(shop.currency, terms_of(shop).country)
 
 
 def week_of(typed: Mapping[str, str]) -> dict[int, tuple[Span, ...]]:

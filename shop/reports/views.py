@@ -3,10 +3,8 @@
 import csv
 import io
 import json
-from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.core.paginator import Paginator
@@ -24,8 +22,7 @@ from shop.jobs.models import Job, Reading
 from shop.people.bridge import display_for
 from shop.people.request import USER_ERRORS, user_of
 from shop.reports import page, record_page
-
-_PRINT_STYLES = Path(settings.ROOT) / "shop" / "static" / "lash" / "print.css"
+from shop.reports.pdf import as_pdf
 
 
 def sheet(request: HttpRequest, number: int) -> HttpResponse:
@@ -38,16 +35,7 @@ def sheet(request: HttpRequest, number: int) -> HttpResponse:
 
 def sheet_pdf(request: HttpRequest, number: int) -> HttpResponse:
     """The build sheet as PDF."""
-    # Imported here: it takes a third of a second that no other page should pay for.
-    from weasyprint import CSS, HTML
-    from weasyprint.text.fonts import FontConfiguration
-
-    context = _context(request, number)
-    text = render_to_string("reports/sheet_print.html", context, request)
-    base = str(_PRINT_STYLES.parent)
-    fonts = FontConfiguration()
-    styles = CSS(filename=str(_PRINT_STYLES), font_config=fonts)
-    pdf = HTML(string=text, base_url=base).write_pdf(stylesheets=[styles], font_config=fonts)
+    pdf = as_pdf(render_to_string("reports/sheet_print.html", _context(request, number), request))
     return _file(pdf, "application/pdf", f"job-{number:04d}-build-sheet.pdf", shown=True)
 
 

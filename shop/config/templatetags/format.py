@@ -10,6 +10,7 @@ from axle.layout import Place
 from axle.measure.units import Dimension, Display, percent, show
 from axle.procedure.findings import parts
 from axle.procedure.stations import kind_named, stations
+from shop.config.currency import Currency
 
 register = template.Library()
 
@@ -113,3 +114,21 @@ def firstof_typed(typed: dict[str, str], name: str, kept: str) -> str:
 def get(mapping: dict[object, object], key: object) -> object:
     """Look a key up."""
     return mapping.get(key)
+
+
+@register.filter
+def as_money(amount: Decimal | str | float | None, currency: Currency) -> str:
+    """An amount in the shop's own form; a dash where there is none."""
+    return "—" if amount is None or amount == "" else currency.show(amount)
+
+
+@register.filter
+def as_quantity(quantity: Decimal | str | float) -> str:
+    """A quantity without noughts behind it."""
+    return f"{Decimal(str(quantity)).normalize():f}"
+
+
+@register.filter
+def get_day(week: dict[str, str], number: int) -> str:
+    """The hours of a weekday, as they were typed."""
+    return week.get(str(number), "")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
@@ -15,10 +15,11 @@ from django.utils import timezone
 from axle.errors import AxleError
 from axle.measure.units import MM, Quantity
 from axle.parts import lines as part_states
-from axle.parts.bill import Kind, bill, parts
+from axle.parts.bill import Kind, bill, parts, steps_waiting
 from axle.parts.lines import LineState
 from shop.jobs import clock, loading
 from shop.jobs.actions.job_change import job_change
+from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Delivery, Job, Order, PartLine
 from shop.people import rules
 from shop.people.models import Shop, User
@@ -64,6 +65,7 @@ def draw_up(user: User, job: Job, version: int, names: Iterable[str]) -> int:
                 "bill of parts", given=f"“{unknown[0][:30]}”", wanted="lines of this job's bill"
             )
         prices = cheapest(user.shop, chosen)
+        passed = {s.step.step for s in axle.progress if s.is_passed}
         for name in chosen:
             line, price = wanted[name], prices.get(name)
             _create(
@@ -78,11 +80,19 @@ def draw_up(user: User, job: Job, version: int, names: Iterable[str]) -> int:
                     why=line.why,
                     supplier=price.supplier if price else None,
                     price=price.price if price else None,
+                    state=_state_of(name, axle, passed),
                 ),
                 uuid.uuid4(),
             )
         change.what = f"put {len(chosen)} parts on the list"
     return len(chosen)
+
+
+def _state_of(part: str, axle: JobAxle, passed: Collection[str]) -> str:
+    """A part whose every step is passed is in the axle already."""
+    waiting = steps_waiting(part, axle.plan.steps)
+    is_in = bool(waiting) and all(step in passed for step in waiting)
+    return PartLine.State.FITTED if is_in else PartLine.State.NEEDED
 
 
 def cheapest(shop: Shop | None, names: Iterable[str]) -> dict[str, PriceLine]:
@@ -106,6 +116,16 @@ def add_line(user: User, job: Job, version: int, line: NewLine, entry: uuid.UUID
         row = _create(user, change.job, line, entry)
         change.what = f"put {row.words.lower()} on the parts list"
     return row
+
+
+def add_lines(user: User, job: Job, version: int, lines: Sequence[NewLine]) -> int:
+    """Put several lines on a job's list at once; says how many."""
+    rules.require_right(user, Right.PARTS)
+    with job_change(job, user, version) as change:
+        for line in lines:
+            _create(user, change.job, line, uuid.uuid4())
+        change.what = f"put {len(lines)} lines on the parts list"
+    return len(lines)
 
 
 def _create(user: User, job: Job, line: NewLine, entry: uuid.UUID) -> PartLine:

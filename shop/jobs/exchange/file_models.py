@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 import msgspec
 from msgspec import UNSET, Meta, Struct, UnsetType
 
-FORMATS = ("lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4", "lash-job/5")
+FORMATS = ("lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4", "lash-job/5", "lash-job/6")
 FORMAT = FORMATS[-1]
 
 Decimals = Annotated[str, Meta(pattern=r"^-?[0-9]{1,8}(\.[0-9]{1,8})?$")]
@@ -105,6 +105,7 @@ class About(Model, kw_only=True):
     new_bearings: bool
     mark: Mark
     scope: Text12 = "whole"
+    urgency: Annotated[int, Meta(ge=1, le=3)] = 1
     ways: Annotated[dict[str, Word], Meta(max_length=20)]
     shapes: dict[PlaceName, Text40] = {}
     reasons: Annotated[dict[str, Text200], Meta(max_length=20)] = {}
@@ -300,6 +301,77 @@ class PhotoModel(RowModel, kw_only=True):
     sha256: Sha256
 
 
+Day = Annotated[str, Meta(max_length=10)]
+
+
+class DeliveryModel(Model, kw_only=True):
+    """What came of one line of parts."""
+
+    entry: Entry
+    quantity: Decimals
+    at: Moment
+    by: Name
+    miced: Annotated[list[Decimals], Meta(max_length=12)] = []
+
+
+class PartLineModel(Model, kw_only=True):
+    """A line of the job's parts."""
+
+    entry: Entry
+    part: Text30
+    words: Name
+    kind: Literal["part", "consumable", "shim", "tool", "outside", "core", "wasted"]
+    quantity: Decimals
+    unit: Annotated[str, Meta(max_length=8)]
+    why: Text200
+    state: Literal[
+        "needed", "quoted", "ordered", "on its way", "here", "fitted", "returned", "not needed"
+    ]
+    owner: Literal["shop", "customer"]
+    supplier: Annotated[str, Meta(max_length=80)]
+    price: Decimals | None
+    charge: Decimals | None
+    due_on: Day | None
+    received: Decimals
+    arrived_on: Day | None
+    family: Annotated[str, Meta(max_length=8)]
+    size: Decimals | None
+    claim: Text200
+    claim_settled: Text200
+    credit: Decimals
+    by: Name
+    at: Moment
+    deliveries: Annotated[list[DeliveryModel], Meta(max_length=100)] = []
+
+
+class MoneySheetModel(RowModel, kw_only=True):
+    """An estimate, a supplement or an account."""
+
+    kind: Literal["estimate", "supplement", "account"]
+    number: Annotated[int, Meta(ge=1, le=1000)]
+    lines: Annotated[list[dict[str, Any]], Meta(max_length=400)]
+    totals: Annotated[dict[str, Any], Meta(max_length=20)]
+    currency: Annotated[str, Meta(min_length=3, max_length=3)]
+    words: Text500
+    step: Text40
+
+
+class AnswerModel(RowModel, kw_only=True):
+    """The customer's yes or no to an estimate or a supplement."""
+
+    sheet: Entry
+    agreed: bool
+    name: Name
+    how: Name
+
+
+class PaymentModel(RowModel, kw_only=True):
+    """Money that came in, or went back."""
+
+    amount: Decimals
+    words: Name
+
+
 class Origin(Model, kw_only=True):
     """Where the exported job had come from itself, when a file had brought it in."""
 
@@ -321,7 +393,7 @@ class Seal(Model, kw_only=True):
 class JobFile(Model, kw_only=True):
     """One axle's job: its sheet, assemblies, readings, prints, moves and signatures, and the work on it."""
 
-    format: Literal["lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4", "lash-job/5"]
+    format: Literal["lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4", "lash-job/5", "lash-job/6"]
     job: About
     sheet: SheetModel
     assemblies: Annotated[list[AssemblyModel], Meta(min_length=1, max_length=200)]
@@ -333,6 +405,10 @@ class JobFile(Model, kw_only=True):
     tightenings: Annotated[list[TighteningModel], Meta(max_length=2000)] = []
     timers: Annotated[list[TimerModel], Meta(max_length=500)] = []
     photos: Annotated[list[PhotoModel], Meta(max_length=500)] = []
+    part_lines: Annotated[list[PartLineModel], Meta(max_length=1000)] = []
+    money_sheets: Annotated[list[MoneySheetModel], Meta(max_length=500)] = []
+    answers: Annotated[list[AnswerModel], Meta(max_length=500)] = []
+    payments: Annotated[list[PaymentModel], Meta(max_length=500)] = []
     came_from: Origin | UnsetType = UNSET
     seal: Seal | UnsetType = UNSET
 

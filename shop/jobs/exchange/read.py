@@ -21,6 +21,7 @@ from shop.jobs.actions import photos
 from shop.jobs.exchange import seal
 from shop.jobs.exchange.check import check_file
 from shop.jobs.exchange.file_models import About
+from shop.jobs.exchange.ledger_rows import read_ledger
 from shop.jobs.exchange.row_tables import (
     MOVES,
     OF_JOB,
@@ -200,6 +201,7 @@ def _make(user: User, shop: Shop, data: Mapping[str, Any], number: int) -> Job:
     for table in OF_JOB:
         for given in data.get(table.name, []):
             table.model._default_manager.create(job=job, **table.values(given, user))
+    read_ledger(user, job, data)
     return job
 
 

@@ -14,9 +14,14 @@ from axle.errors import AxleError
 from shop.jobs.exchange import file_models
 from shop.jobs.models import (
     CarrierLine,
+    CustomerAnswer,
+    Delivery,
     Finding,
+    MoneySheet,
     Move,
+    PartLine,
     Pattern,
+    Payment,
     Photo,
     PrintMade,
     Reading,
@@ -68,6 +73,8 @@ class RowTable:
             return Decimal(value)
         if value is not None and isinstance(kind, models.DateTimeField):
             return moment(value, self.name)
+        if value is not None and isinstance(kind, models.DateField):
+            return day(value, self.name)
         return value
 
 
@@ -122,6 +129,11 @@ PATTERNS: Final = RowTable("patterns", Pattern, file_models.PatternModel)
 PRINTS: Final = RowTable("prints", PrintMade, file_models.PrintModel)
 MOVES: Final = RowTable("moves", Move, file_models.MoveModel)
 PHOTOS: Final = RowTable("photos", Photo, file_models.PhotoModel)
+PART_LINES: Final = RowTable("part_lines", PartLine, file_models.PartLineModel)
+DELIVERIES: Final = RowTable("deliveries", Delivery, file_models.DeliveryModel)
+MONEY_SHEETS: Final = RowTable("money_sheets", MoneySheet, file_models.MoneySheetModel)
+ANSWERS: Final = RowTable("answers", CustomerAnswer, file_models.AnswerModel)
+PAYMENTS: Final = RowTable("payments", Payment, file_models.PaymentModel)
 TIMERS: Final = RowTable("timers", Timer, file_models.TimerModel)
 # Rows of a job that need no more than their table; an assembly's rows stand with it.
 OF_JOB: Final = (

@@ -8,6 +8,7 @@ from typing import Any
 
 from shop.jobs.actions import photos
 from shop.jobs.exchange.file_models import FORMAT, About
+from shop.jobs.exchange.ledger_rows import write_ledger
 from shop.jobs.exchange.row_tables import MOVES, OF_JOB, PATTERNS, PHOTOS, PRINTS, READINGS, plain
 from shop.jobs.models import Assembly, Job, Photo, Reading
 
@@ -26,6 +27,7 @@ def write_job(job: Job) -> dict[str, Any]:
     for table in OF_JOB:
         rows = table.model._default_manager.filter(job=job).order_by("id")
         written[table.name] = [table.write(row) for row in rows]
+    written |= write_ledger(job)
     written["photos"] = [PHOTOS.write(row, sha256=_digest(row)) for row in job.photos.order_by("id")]
     return written
 

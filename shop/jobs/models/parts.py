@@ -77,6 +77,8 @@ class PartLine(models.Model):
     supplier = models.ForeignKey(
         Supplier, on_delete=models.PROTECT, null=True, blank=True, related_name="+"
     )
+    # The supplier's name of a job that came from a file, where this shop has none of that name.
+    from_supplier = models.CharField(max_length=80, blank=True)
     # What one costs the shop; what one is sold for where that is not cost and margin.
     price = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True)
     charge = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True)

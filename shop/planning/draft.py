@@ -1,0 +1,250 @@
+"""Drafts of a job's money: what an estimate, a supplement or an account would say now."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Final
+
+from axle.ledger.sums import Against, Group, Line, Terms, Totals, add_up, against, rounded
+from axle.parts.lines import COUNTED, LineState
+from axle.procedure.stations import station_groups
+from axle.schedule.durations import StepTimes
+from axle.schedule.job_work import JobWork
+from axle.schedule.promise import Range80, hours_of, range_of
+from shop.jobs.models import Job, MoneySheet, PartLine
+from shop.jobs.work_left import job_work
+from shop.people.hours import terms_of
+from shop.people.models import Role, Shop, ShopTerms
+from shop.planning.inputs import kept_work, learned
+
+# Of an account that is charged as it was worked.
+_TENTH: Final = Decimal("0.01")
+# A fixed price of a set-up stands for the hours of these stations.
+_SET_UP: Final = frozenset({"depth", "pinion_preload", "carrier_preload", "backlash", "pattern"})
+_GROUP_OF: Final[Mapping[str, Group]] = {
+    PartLine.Kind.CONSUMABLE: Group.CONSUMABLES,
+    PartLine.Kind.OUTSIDE: Group.OUTSIDE,
+    PartLine.Kind.CORE: Group.OTHER,
+}
+
+
+@dataclass(frozen=True)
+class Draft:
+    """Lines and their sum, not written yet.
+
+    :param lines: as they would be written.
+    :param totals: their sum.
+    :param hours: of work, with its range; nothing where it is no estimate.
+    :param without_price: parts that have no price yet, in words.
+    :param jobs: jobs that the hours rest on.
+    :param assemblies: further ones that are to be expected, on the average.
+    """
+
+    lines: tuple[Line, ...]
+    totals: Totals
+    hours: Range80 | None = None
+    without_price: tuple[str, ...] = ()
+    jobs: int = 0
+    assemblies: float = 0.0
+
+
+def ledger_terms(terms: ShopTerms) -> Terms:
+    """A shop's terms as the ledger takes them."""
+    return Terms(
+        {role: Decimal(str(rate)) for role, rate in terms.rates.items()},
+        margin=terms.margin,
+        consumables=terms.consumables,
+        tax=terms.tax,
+        deposit=terms.deposit,
+        set_up=terms.set_up,
+    )
+
+
+def estimate(job: Job) -> Draft:
+    """What a job is to be expected to cost from where it stands: hours as a range, parts, small things, tax."""
+    shop = _shop_of(job)
+    terms = ledger_terms(terms_of(shop))
+    times, assemblies = learned(shop)
+    work = job_work(kept_work(job), str(job.number), assemblies)
+    hours = range_of(hours_of(work, times))
+    worked = tuple(_work_lines(work, times, terms, hours))
+    parts, without_price = _part_lines(job, terms, planned=True)
+    lines = (*worked, *parts, *_small_things(worked, terms))
+    return Draft(
+        lines,
+        add_up(lines, terms, _paid(job)),
+        hours=hours,
+        without_price=without_price,
+        jobs=times.jobs,
+        assemblies=work.expected_further,
+    )
+
+
+def _work_lines(work: JobWork, times: StepTimes, terms: Terms, hours: Range80) -> Iterable[Line]:
+    """Hours by stage, each with its share of the range; a fixed price in place of the set-up's."""
+    minutes: dict[str, float] = {}
+    titles = {name: group.title for group in station_groups() for name in group.stations}
+    fixed = 0.0
+    for step in work.steps:
+        took = times.minutes(step, layout=work.layout)
+        if terms.set_up is not None and step.station in _SET_UP:
+            fixed += took
+            continue
+        title = titles.get(step.station, step.station)
+        minutes[title] = minutes.get(title, 0.0) + took
+    again = work.expected_further * work.further_minutes
+    total = sum(minutes.values()) + fixed + again
+    if not total:
+        return
+    shares = {
+        **minutes,
+        **({"Further assemblies, expected": again} if again and terms.set_up is None else {}),
+    }
+    rate = rate_of(terms)
+    for title, share in shares.items():
+        part = Decimal(str(share / total))
+        low, middle, high = (
+            (part * Decimal(str(end))).quantize(_TENTH) for end in (hours.low, hours.median, hours.high)
+        )
+        if middle:
+            yield Line(Group.WORK, title, middle, "h", rate, stage=title, low=low, high=high)
+    if terms.set_up is not None and (fixed or again):
+        yield Line(
+            Group.WORK, "Set-up, fixed price", Decimal(1), "", terms.set_up, stage="Set-up, fixed price"
+        )
+
+
+def rate_of(terms: Terms) -> Decimal:
+    """The rate that an hour is estimated at: the builder's, else any that there is."""
+    for role in (Role.BUILDER, Role.OWNER, Role.APPRENTICE):
+        if role.value in terms.rates:
+            return terms.rates[role.value]
+    return Decimal(0)
+
+
+def _part_lines(job: Job, terms: Terms, *, planned: bool) -> tuple[tuple[Line, ...], tuple[str, ...]]:
+    """Lines of parts, and what has no price yet; an account counts what was ordered or is here."""
+    lines, without_price = [], []
+    for row in job.part_lines.all():
+        state = LineState(row.state)
+        wanted = state not in (LineState.NOT_NEEDED, LineState.RETURNED) if planned else state in COUNTED
+        if row.kind == PartLine.Kind.CORE and state is LineState.RETURNED:
+            lines.append(_line(row, Group.OTHER, row.price or Decimal(0), credit=True))
+            continue
+        if not wanted or row.kind in (PartLine.Kind.WASTED, PartLine.Kind.TOOL):
+            # What was spoilt here, and a tool that stays here, is not the customer's.
+            continue
+        if row.owner == PartLine.Owner.CUSTOMER:
+            lines.append(_line(row, Group.PARTS, Decimal(0), words=f"{row.words}, the customer's own"))
+            continue
+        price = row.charge if row.charge is not None else None
+        if price is None and row.price is not None:
+            price = terms.charged(row.price)
+        if price is None:
+            without_price.append(row.words)
+            continue
+        lines.append(_line(row, _GROUP_OF.get(row.kind, Group.PARTS), price))
+        if row.credit:
+            lines.append(
+                _line(row, Group.OTHER, row.credit, words=f"Claim settled: {row.words}", credit=True)
+            )
+    return tuple(lines), tuple(without_price)
+
+
+def _line(row: PartLine, group: Group, price: Decimal, *, words: str = "", credit: bool = False) -> Line:
+    once = bool(words) and credit
+    return Line(
+        group,
+        words or row.words,
+        Decimal(1) if once else row.quantity,
+        row.unit,
+        price,
+        stage="Parts",
+        credit=credit,
+    )
+
+
+def _small_things(worked: Iterable[Line], terms: Terms) -> Iterable[Line]:
+    amount = sum((line.amount for line in worked), Decimal(0))
+    if terms.consumables and amount:
+        price = rounded(amount * terms.consumables / 100)
+        words = f"Small things, {terms.consumables.normalize():f} % of the work"
+        yield Line(Group.CONSUMABLES, words, Decimal(1), "", price, stage="Parts")
+
+
+def account(job: Job, hours: Decimal | None) -> Draft:
+    """What a job comes to: hours as recorded or as given, parts that came, credits, less what was paid."""
+    shop = _shop_of(job)
+    terms = ledger_terms(terms_of(shop))
+    lines: list[Line] = []
+    if terms.set_up is not None:
+        lines.append(Line(Group.WORK, "Set-up, fixed price", Decimal(1), "", terms.set_up, stage="Work"))
+        beside = hours_beside_set_up(job) if hours is None else hours
+        if beside:
+            lines.append(
+                Line(Group.WORK, "Work beside the set-up", beside, "h", rate_of(terms), stage="Work")
+            )
+    else:
+        worked = hours_worked(job) if hours is None else hours
+        if worked:
+            lines.append(Line(Group.WORK, "Work", worked, "h", rate_of(terms), stage="Work"))
+    parts, without_price = _part_lines(job, terms, planned=False)
+    lines += [*parts, *_small_things(lines, terms)]
+    return Draft(tuple(lines), add_up(lines, terms, _paid(job)), without_price=without_price)
+
+
+def hours_worked(job: Job) -> Decimal:
+    """Hours that somebody was at a job, as its record shows them."""
+    return sum((Decimal(str(h)) for h in job.summary.get("hours", {}).values()), Decimal(0))
+
+
+def hours_beside_set_up(job: Job) -> Decimal:
+    """The same without the stations of the set-up."""
+    stages = job.summary.get("stages", {})
+    return sum((Decimal(str(h)) for name, h in stages.items() if name not in _SET_UP), Decimal(0))
+
+
+def supplement(job: Job, words: str, quantity: Decimal, part: Decimal | None, hours: Decimal) -> Draft:
+    """A change that a finding makes: a part, the hours that it takes, or both."""
+    terms = ledger_terms(terms_of(_shop_of(job)))
+    lines = []
+    if hours:
+        lines.append(Line(Group.WORK, f"Work: {words}", hours, "h", rate_of(terms), stage="Work"))
+    if part is not None:
+        lines.append(Line(Group.PARTS, words, quantity, "", part, stage="Parts"))
+    return Draft(tuple(lines), add_up(lines, terms))
+
+
+def compared(job: Job) -> tuple[tuple[Against, ...], tuple[Against, ...]]:
+    """The agreed or newest estimate against what came: hours by stage, and money by group."""
+    sheets = list(job.money_sheets.all())
+    said = next((s for s in reversed(sheets) if s.kind == MoneySheet.Kind.ESTIMATE), None)
+    if said is None:
+        return (), ()
+    titles = {name: group.title for group in station_groups() for name in group.stations}
+    estimated: dict[str, Decimal] = {}
+    for line in said.lines:
+        if line["unit"] == "h":
+            estimated[line["stage"]] = estimated.get(line["stage"], Decimal(0)) + Decimal(line["quantity"])
+    actual: dict[str, Decimal] = {}
+    for station, hours in job.summary.get("stages", {}).items():
+        title = titles.get(station, station)
+        actual[title] = actual.get(title, Decimal(0)) + Decimal(str(hours))
+    final = next((s for s in reversed(sheets) if s.kind == MoneySheet.Kind.ACCOUNT), None)
+    money = () if final is None else against(_groups(said), _groups(final))
+    return against(estimated, actual), money
+
+
+def _groups(sheet: MoneySheet) -> dict[str, Decimal]:
+    return {name: Decimal(amount) for name, amount in sheet.totals.get("groups", {}).items()}
+
+
+def _paid(job: Job) -> Decimal:
+    return sum((payment.amount for payment in job.payments.all()), Decimal(0))
+
+
+def _shop_of(job: Job) -> Shop:
+    assert job.shop is not None  # every job is a shop's
+    return job.shop
