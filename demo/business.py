@@ -67,7 +67,15 @@ _SUPPLIERS: Final[dict[str, tuple[str, str, dict[str, str]]]] = {
 }
 _KIT: Final = ("bearing_inner", "bearing_outer", "bearing_carrier", "pinion_seal", "pinion_nut", "sleeve")
 # Job: days from today to its promise, urgency.
-_PROMISES: Final = {412: (3, 2), 413: (8, 1), 414: (7, 1), 415: (5, 3), 416: (10, 1), 417: (6, 1), 418: (5, 2)}
+_PROMISES: Final = {
+    412: (3, 2),
+    413: (8, 1),
+    414: (7, 1),
+    415: (5, 3),
+    416: (10, 1),
+    417: (6, 1),
+    418: (5, 2),
+}
 
 
 def open_business(owner: User, builder: User, apprentice: User) -> None:
@@ -75,7 +83,7 @@ def open_business(owner: User, builder: User, apprentice: User) -> None:
     terms.change(owner, {"do": "hours", **_WEEK, "country": "AT", "region": "5"})
     terms.change(
         owner,
-        {"do": "machines", "machine-bench": "4"}
+        {"do": "machines", "machine-bench": "8"}
         | {f"machine-{name}": "1" for name in ("press", "oven", "freezer", "spreader", "washer", "hoist")},
     )
     not_included = "Shafts, brakes and the driveshaft; the way to the shop and back."

@@ -1,4 +1,4 @@
-"""What an owner asks of the shop as a whole: hours sold and worked, money outstanding, what was done twice."""
+"""What an owner asks of the shop as a whole: hours sold and worked, money out, what was done twice."""
 
 from __future__ import annotations
 

@@ -1,6 +1,6 @@
 """The constraints of a plan, for the solver: some jobs are moved, the others stand where the plan has them.
 
-Times are minutes of the shop's own axis: a minute of it is one in which somebody works; nights take no room.
+Times are minutes of the shop's own axis: one of them is a minute in which somebody works.
 """
 
 from __future__ import annotations
@@ -188,7 +188,8 @@ class Constraints:
             start = self.low if order.on_bench or apart is None else self.start[apart]
             size = model.new_int_var(0, self.high - self.low + DAY, "")
             intervals.append(model.new_interval_var(start, size, self.over[order.stretches[-1].key], ""))
-        model.add_cumulative(intervals, [1] * len(intervals), max(count, 1))
+        holding = sum(order.on_bench for order in self.problem.orders)
+        model.add_cumulative(intervals, [1] * len(intervals), max(count, holding, 1))
 
     def _add_goal(self) -> None:
         model, terms = self.model, []

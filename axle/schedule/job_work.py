@@ -16,8 +16,8 @@ from axle.schedule.problem import BENCH, Stretch, WorkOrder
 
 # A stretch is at most so long [min]: longer ones fit into few days.
 _LONGEST: Final = 180
-# A machine that is wanted for less [min] holds nobody up, a wait that is shorter is stood by, and a step that
-# may not pause and is shorter is finished before the break.
+# A machine that is wanted for less [min] holds nobody up, a wait that is shorter is stood by, and a step
+# that may not pause and is shorter is finished before the break.
 _SHORT_USE: Final = 15
 _SHORT_WAIT: Final = 15
 _SHORT_STEP: Final = 30

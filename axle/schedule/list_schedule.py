@@ -148,7 +148,9 @@ class _Run:
         self.machines = [[now] * count for count in lists.counts]
         holding = sum(order.on_bench for order in orders)
         benches = lists.problem.machines.get(BENCH, len(orders) or 1)
-        self.benches = [now] * (benches - holding)
+        self.benches = [now] * max(benches - holding, 0)
+        # More lie apart already than there are benches: those over come off before one is free.
+        self.crowded = max(holding - benches, 0)
         self.holds = [order.on_bench for order in orders]
         self.following = [0] * len(orders)
         self.ends = [now] * len(orders)
@@ -256,7 +258,9 @@ class _Run:
             self._follows(i, end + wait)
             return
         self.ends[i] = end + wait
-        if self.holds[i]:
+        if self.holds[i] and self.crowded:
+            self.crowded -= 1
+        elif self.holds[i]:
             heapq.heappush(self.benches, self.ends[i])
 
     def _follows(self, i: int, ready: float) -> None:
@@ -294,5 +298,5 @@ def _nowhere(stretch: Stretch, why: str) -> AxleError:
         f"plan of {stretch.key}",
         given=why,
         wanted="hours, a bench and people enough",
-        do="Look at the hours of the week and at absences; what may not pause has to fit between two breaks.",
+        do="Look at hours and absences; what may not pause has to fit between two breaks.",
     )

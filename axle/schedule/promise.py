@@ -103,8 +103,8 @@ def outlook(
     :param times: what steps take, with their width.
     :param draws: number of draws, 1 or more.
     :returns: draws of each job's end and hours; the same for the same plan.
-    :source: Monte Carlo under the plan's list as a policy: whoever is free takes the first that can be begun;
-        widths of ``data/spreads.toml`` and of the shop's own jobs.
+    :source: Monte Carlo under the plan's list as a policy: whoever is free takes the first that can be
+        begun; widths of ``data/spreads.toml`` and of the shop's own jobs.
     """
     drawn = _Drawn(problem, schedule, works, times, draws)
     lists = Lists(problem)

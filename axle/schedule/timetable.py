@@ -1,4 +1,4 @@
-"""A plan from its list of priorities: each person and machine takes what it has to do in the list's order."""
+"""A plan from its list of priorities: each person and machine takes its work in the list's order."""
 
 from __future__ import annotations
 
@@ -24,7 +24,8 @@ def timetable(problem: Problem, sequence: Sequence[tuple[str, str]]) -> Schedule
     free = dict.fromkeys(linked.people, now)
     machines = {name: [now] * max(count, 1) for name, count in linked.machines.items() if name != BENCH}
     holding = {order.job for order in linked.orders if order.on_bench}
-    benches = [now] * max(linked.machines.get(BENCH, len(linked.orders)) - len(holding), 0)
+    spare = linked.machines.get(BENCH, len(linked.orders)) - len(holding)
+    benches, crowded = [now] * max(spare, 0), max(-spare, 0)
     ready = {order.job: now for order in linked.orders}
     last = {order.stretches[-1].key for order in linked.orders if order.stretches}
     placed = []
@@ -46,5 +47,8 @@ def timetable(problem: Problem, sequence: Sequence[tuple[str, str]]) -> Schedule
         for name in used:
             heapq.heapreplace(machines[name], ready[order.job] if name in stretch.wait_machines else end)
         if key in last and order.job in holding:
-            heapq.heappush(benches, ready[order.job])
+            if crowded:
+                crowded -= 1
+            else:
+                heapq.heappush(benches, ready[order.job])
     return Schedule(joined.apart(placed, problem.people), ready)

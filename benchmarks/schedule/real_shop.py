@@ -2,8 +2,8 @@
 
 One step more real than the plan's own draws, and without a figure of theirs: steps take gamma times whose
 spread differs by step, each shop has a pace of its own, steps are left open, deliveries are forgotten, the
-number of assemblies follows another law, and whoever is free takes what is most urgent then. All that the plan
-knows of it is what the shop's finished jobs show.
+number of assemblies follows another law, and whoever is free takes what is most urgent then. All that the
+plan knows of it is what the shop's finished jobs show.
 """
 
 from collections.abc import Iterator

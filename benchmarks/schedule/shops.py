@@ -28,7 +28,7 @@ class Shop:
     :param seed: of everything that is drawn.
     :param jobs: open jobs.
     :param people: 2 or more.
-    :param learned: what the shop's finished jobs show, from the steps of a whole axle; nothing for a new shop.
+    :param learned: what the shop's finished jobs show, from the steps of an axle; nothing for a new shop.
     """
 
     def __init__(

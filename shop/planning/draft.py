@@ -63,7 +63,7 @@ def ledger_terms(terms: ShopTerms) -> Terms:
 
 
 def estimate(job: Job) -> Draft:
-    """What a job is to be expected to cost from where it stands: hours as a range, parts, small things, tax."""
+    """What a job is to be expected to cost from here on: hours as a range, parts, small things, tax."""
     shop = _shop_of(job)
     terms = ledger_terms(terms_of(shop))
     times, assemblies = learned(shop)

@@ -247,7 +247,8 @@ def _promise(user: User, job: Job, given: Mapping[str, str]) -> str:
 
 def _estimate(user: User, job: Job, given: Mapping[str, str]) -> str:
     found = draft.estimate(job)
-    assert found.hours is not None and job.shop is not None
+    assert found.hours is not None
+    assert job.shop is not None
     sheet = money_actions.issue(
         user,
         job,

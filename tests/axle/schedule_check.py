@@ -1,6 +1,7 @@
 """What every plan keeps to, checked from the plan alone: a second derivation that knows no solver."""
 
 from collections import defaultdict
+from itertools import pairwise
 
 from axle.schedule.problem import BENCH, Problem, Schedule
 
@@ -49,11 +50,7 @@ def _two_places(problem, schedule) -> list[str]:
     wrong = []
     for person in problem.people:
         own = sorted((p for p in schedule.placed if p.person == person), key=lambda p: (p.start, p.end))
-        wrong += [
-            f"{person} is at {a.key} and {b.key}"
-            for a, b in zip(own, own[1:], strict=False)
-            if b.start < a.end - NEAR
-        ]
+        wrong += [f"{person} is at {a.key} and {b.key}" for a, b in pairwise(own) if b.start < a.end - NEAR]
     return wrong
 
 
@@ -77,10 +74,12 @@ def _machines(problem, schedule) -> list[str]:
         events = sorted(
             [(start, 1) for start, _ in spans] + [(end, -1) for _, end in spans], key=lambda e: (e[0], e[1])
         )
-        held = 0
+        held, limit = 0, max(problem.machines[name], 1)
+        if name == BENCH:
+            limit = max(limit, sum(order.on_bench for order in problem.orders))
         for at, change in events:
             held += change
-            if held > max(problem.machines[name], 1):
+            if held > limit:
                 wrong.append(f"{name} is in use {held} times at {at}")
                 break
     return wrong

@@ -137,7 +137,9 @@ def test_what_is_new_by_rule():
 
 
 def test_a_finding_asks_for_its_part_and_says_so():
-    lines = bill_of(SLEEVE, [Found("carrier_left", "rust", decision="replace", reason="water line")], gears="used")
+    lines = bill_of(
+        SLEEVE, [Found("carrier_left", "rust", decision="replace", reason="water line")], gears="used"
+    )
     assert lines["bearing_carrier"].why.startswith("found: Carrier bearing")
     assert "gear_set" not in lines
 

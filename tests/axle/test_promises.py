@@ -22,7 +22,7 @@ from axle.schedule.timing import hours_between, spent
 from benchmarks.schedule.real_shop import kept_promises
 from tests.shares import share_of
 
-WEEK = {day: ((480, 720), (780, 1020)) for day in range(5)}
+WEEK = dict.fromkeys(range(5), ((480, 720), (780, 1020)))
 
 
 def timed(job: int, minutes: float, *, over_break: bool = False, role: str = "builder") -> Timed:

@@ -93,7 +93,7 @@ def test_a_case_with_breaks_waits_and_lags_solved_by_hand():
     )
     cover = WorkOrder("cover", (Stretch("cover:on", 120, ("ines",)),), promise=1440)
     problem = Problem((gear, cover), {"ines": hours}, now=480)
-    places = list_schedule(problem, lambda order, stretch: order.job == "cover").by_key
+    places = list_schedule(problem, lambda order, _: order.job == "cover").by_key
     # By hand: 8:00 to 11:20 cleaning; 60 min until 12:20 cross the break, so the cover goes in between,
     # 40 min before noon and 80 min from 13:00; the oven at 14:20, the seat at 15:00, done 15:20; the wait
     # runs over the night until 5:20, the check is at 8:00.
@@ -145,7 +145,12 @@ def problems(draw) -> Problem:
             )
         last = replace(stretches[-1], largest_lag=None)
         orders.append(
-            WorkOrder(str(job), (*stretches[:-1], last), promise=draw(st.sampled_from([None, 1000, 4000])))
+            WorkOrder(
+                str(job),
+                (*stretches[:-1], last),
+                promise=draw(st.sampled_from([None, 1000, 4000])),
+                on_bench=draw(st.integers(0, 3)) == 0,
+            )
         )
     return Problem(tuple(orders), people, machines, now=draw(st.sampled_from([0, 500, 700])))
 
@@ -183,7 +188,7 @@ def test_a_kept_plan_is_where_the_search_starts():
 
 
 def test_a_pin_keeps_its_time_and_its_person_free():
-    hours = working_time(date(2026, 11, 23), 5, {day: ((480, 1020),) for day in range(5)})
+    hours = working_time(date(2026, 11, 23), 5, dict.fromkeys(range(5), ((480, 1020),)))
     pinned = WorkOrder("a", (Stretch("a:0", 60, ("ines",), pinned=600),), promise=5000)
     urgent = WorkOrder("b", (Stretch("b:0", 200, ("ines",)),), promise=100)
     problem = Problem((pinned, urgent), {"ines": hours}, now=480)
@@ -197,7 +202,7 @@ def test_a_pin_keeps_its_time_and_its_person_free():
 
 
 def test_a_part_that_comes_late_is_a_way_out():
-    hours = working_time(date(2026, 11, 23), 5, {day: ((480, 1020),) for day in range(5)})
+    hours = working_time(date(2026, 11, 23), 5, dict.fromkeys(range(5), ((480, 1020),)))
     order = WorkOrder("a", (Stretch("a:0", 60, ("ines",), not_before=2000, part="the seal"),), promise=1020)
     problem = Problem((order,), {"ines": hours}, now=480)
     ways = ways_out(problem, lateness(problem, list_schedule(problem).ends))
@@ -210,7 +215,7 @@ def test_hours_are_read_as_they_are_written_and_refused_in_words():
         with pytest.raises(AxleError, match=r"wanted"):
             parse_hours(text, "Monday")
     with pytest.raises(AxleError, match="no hours on any day"):
-        working_time(date(2026, 11, 23), 7, {day: () for day in range(7)})
+        working_time(date(2026, 11, 23), 7, dict.fromkeys(range(7), ()))
 
 
 @given(at=st.integers(0, 5000), minutes=st.integers(1, 900))
@@ -300,7 +305,7 @@ def test_later_jobs_stand_in_blocks_and_keep_their_minutes():
 def test_the_steps_of_a_stretch_fill_it():
     layout = next(iter(every_layout()))
     order = work_order(work_of(layout), StepTimes(), MEANS)
-    hours = working_time(date(2026, 11, 23), 5, {day: ((480, 720), (780, 1020)) for day in range(5)})
+    hours = working_time(date(2026, 11, 23), 5, dict.fromkeys(range(5), ((480, 720), (780, 1020))))
     problem = Problem((order,), {"ines": hours, "lio": hours}, MEANS.counted, now=480)
     schedule = list_schedule(problem)
     for stretch in order.stretches:

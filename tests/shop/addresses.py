@@ -114,7 +114,7 @@ RIGHT_OF = {
     "practice-finish": Right.PRACTISE,
 }
 # Answered to anybody, signed in or not.
-PUBLIC = {"sign-in", "set-up", "healthy", "job-schema"}
+PUBLIC = {"sign-in", "set-up", "healthy", "job-schema", "plan-feed"}
 
 
 def addresses() -> Iterator[tuple[str, dict[str, Any]]]:

@@ -101,7 +101,7 @@ READING = "assemblies/1/readings/0"
     [
         (
             put("format", "lash-job/9"),
-            "job file, format: “lash-job/9” was given; one of lash-job/1, lash-job/2, lash-job/3, lash-job/4, lash-job/5 is wanted.",
+            "job file, format: “lash-job/9” was given; one of lash-job/1, lash-job/2, lash-job/3, lash-job/4, lash-job/5, lash-job/6 is wanted.",
         ),
         (put("extra", 1), "job file, the file"),
         (drop("sheet"), "all of format, job, sheet"),
@@ -222,7 +222,7 @@ def test_the_page_takes_a_file_in_and_refuses_in_words(client, owner):
 def test_the_schema_is_published(client):
     answer = client.get("/formats/job.schema.json")
     assert answer.status_code == 200
-    assert answer.json()["$id"] == "urn:lash:job:5"
+    assert answer.json()["$id"] == "urn:lash:job:6"
 
 
 def test_readings_as_csv(client, owner):

@@ -259,7 +259,7 @@ def test_each_mistake_names_the_reading_that_would_have_saved_it():
 
 
 def test_waits_stand_on_a_line_in_the_order_in_which_they_end():
-    now = datetime(2026, 3, 2, 16, 0)  # noqa: DTZ001 - drawn by the shop's own clock
+    now = datetime(2026, 3, 2, 16, 0)
     hour = timedelta(hours=1)
     waits = [
         Wait("oven", now - hour, now + 3 * hour),

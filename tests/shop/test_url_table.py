@@ -14,11 +14,22 @@ from django.urls import reverse
 from django.utils import timezone
 
 from shop.instruments.models import Instrument
-from shop.jobs.models import Job, Photo, PracticeRun, Reading, SignOff, Timer
-from shop.people.models import Shop, User
+from shop.jobs.models import (
+    Job,
+    MoneySheet,
+    PartLine,
+    Payment,
+    Photo,
+    PracticeRun,
+    Reading,
+    SignOff,
+    Timer,
+)
+from shop.people.models import Shop, ShopTerms, User
 from shop.people.rules import RULES, Right
+from shop.planning.models import KeptPlan, Pin
 from shop.specs.models import SpecSheet, SpecValue
-from shop.stock.models import Kit, ShimLot
+from shop.stock.models import Kit, PriceLine, ShimLot, Supplier
 from tests.shares import share_of
 from tests.shop.addresses import PUBLIC, RIGHT_OF, addresses
 from tests.shop.conftest import open_van_job
@@ -50,6 +61,10 @@ def arguments(parts: dict) -> dict:
         "timer_id": (Timer.objects.first() or _timer()).pk,
         "run_id": PracticeRun.objects.of(shop).first().pk,
         "flank": "drive",
+        "line_id": PartLine.objects.filter(job__shop=shop).first().pk,
+        "supplier_id": Supplier.objects.of(shop).first().pk,
+        "paper_id": MoneySheet.objects.filter(job__shop=shop, job__number=412).first().pk,
+        "secret": "nobody-made-this-one",
     }
     return {name: known[name] for name in parts}
 
@@ -76,6 +91,14 @@ def sums() -> tuple:
         Instrument.objects.of(shop).filter(retired=True).count(),
         PracticeRun.objects.of(shop).count(),
         Timer.objects.filter(job__shop=shop, ended_at=None).count(),
+        list(PartLine.objects.filter(job__shop=shop).values_list("state", "quantity", "received")),
+        MoneySheet.objects.filter(job__shop=shop).count(),
+        Payment.objects.filter(job__shop=shop).count(),
+        list(ShopTerms.objects.filter(shop=shop).values_list("week", "rates", "machines")),
+        list(Pin.objects.of(shop).values_list("step", "starts_at")),
+        list(KeptPlan.objects.filter(shop=shop).values_list("version")),
+        list(Supplier.objects.of(shop).values_list("name", "days")),
+        PriceLine.objects.of(shop).count(),
     )
 
 
@@ -120,6 +143,15 @@ def test_the_table_of_forms_is_whole():
         "pattern-chart",
         "pattern-predicted",
         "guide-pattern",
+        "plan",
+        "plan-person",
+        "plan-feed",
+        "job-event",
+        "money-pdf",
+        "money-csv",
+        "orders",
+        "orders-csv",
+        "owner",
     }
     assert set(NAMES) - set(RIGHT_OF) - reads == set()
 
@@ -209,6 +241,18 @@ SENT = {
     "torque": {"group": "caps", "low": "1", "high": "2"},
     "sign": {"station": "backlash", "reason": "good enough"},
     "waive-all": {"reason": "good enough"},
+    "hours": {"do": "money", "rate-builder": "1"},
+    "make-plan": {},
+    "move-stretch": {"do": "keep", "job": "412", "step": "backlash-caps", "person": "1"},
+    "money": {"do": "payment", "amount": "5", "entry": "0" * 8 + "-0000-4000-8000-" + "0" * 12},
+    "place-order": {
+        "line": "1",
+        "supplier": "1",
+        "due": "2099-01-01",
+        "entry": "0" * 8 + "-0000-4000-8000-" + "0" * 12,
+    },
+    "supplier": {"name": "Mine", "days": "1"},
+    "supplier-price": {"part": "sleeve", "price": "1"},
     "tighten": {
         "group": "ring",
         "stage": "1",

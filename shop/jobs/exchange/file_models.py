@@ -324,9 +324,7 @@ class PartLineModel(Model, kw_only=True):
     quantity: Decimals
     unit: Annotated[str, Meta(max_length=8)]
     why: Text200
-    state: Literal[
-        "needed", "quoted", "ordered", "on its way", "here", "fitted", "returned", "not needed"
-    ]
+    state: Literal["needed", "quoted", "ordered", "on its way", "here", "fitted", "returned", "not needed"]
     owner: Literal["shop", "customer"]
     supplier: Annotated[str, Meta(max_length=80)]
     price: Decimals | None
