@@ -30,7 +30,7 @@ def speed() -> None:
         drawn = time.perf_counter() - begun - planned
         stretches = sum(len(order.stretches) for order in shop.problem.orders)
         print(
-            f"{jobs} jobs, {stretches} stretches: plan {planned:.2f} s, draws {drawn:.2f} s, cut {found.cut}"
+            f"{jobs} jobs, {stretches} stretches: {planned:.2f} s, draws {drawn:.2f} s, cut {found.cut}"
         )
 
 
