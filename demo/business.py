@@ -44,6 +44,9 @@ _SUPPLIERS: Final[dict[str, tuple[str, str, dict[str, str]]]] = {
             "pinion_nut": "9.80",
             "ring_bolts": "26.00",
             "lock_tabs": "5.20",
+            "depth_shims": "3.10",
+            "preload_shims": "1.90",
+            "side_shims": "4.40",
         },
     ),
     "Seals and oil, lower town": (

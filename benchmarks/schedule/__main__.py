@@ -29,9 +29,7 @@ def speed() -> None:
         outlook(shop.problem, found.schedule, shop.works, shop.times)
         drawn = time.perf_counter() - begun - planned
         stretches = sum(len(order.stretches) for order in shop.problem.orders)
-        print(
-            f"{jobs} jobs, {stretches} stretches: {planned:.2f} s, draws {drawn:.2f} s, cut {found.cut}"
-        )
+        print(f"{jobs} jobs, {stretches} stretches: {planned:.2f} s, draws {drawn:.2f} s, cut {found.cut}")
 
 
 def rule(count: int) -> None:

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from html import escape
 from typing import Final
 
 from shop.drawing.svg import Svg, number
 
-_WIDTH: Final = 1180.0
+_WIDE, _NARROW = 1180.0, 760.0
+# A narrow screen shows so many days.
+_FEW: Final = 3
 _LEFT: Final = 118.0
 _TOP: Final = 44.0
 _PERSON, _MACHINE = 62.0, 30.0
@@ -88,11 +90,18 @@ class Board:
     :param days: in order, one or more.
     :param rows: people first.
     :param now: clock minute of the now line.
+    :param width: of the drawing.
     """
 
     days: tuple[BoardDay, ...]
     rows: tuple[BoardRow, ...]
     now: float
+    width: float = _WIDE
+
+    @property
+    def narrow(self) -> Board:
+        """The first days of it, for a narrow screen."""
+        return replace(self, days=self.days[:_FEW], width=_NARROW)
 
     @property
     def height(self) -> float:
@@ -101,7 +110,7 @@ class Board:
 
     def x(self, minute: float) -> float | None:
         """Where a clock minute lies across the drawing; nothing where it is outside all days."""
-        width = (_WIDTH - _LEFT) / len(self.days)
+        width = (self.width - _LEFT) / len(self.days)
         for place, day in enumerate(self.days):
             if day.low <= minute <= day.high:
                 return _LEFT + place * width + (minute - day.low) / (day.high - day.low) * width
@@ -109,8 +118,8 @@ class Board:
 
     def minute(self, share: float) -> float:
         """The clock minute at a share of the drawing's width, 0 to 1."""
-        width = (_WIDTH - _LEFT) / len(self.days)
-        at = min(max(share * _WIDTH - _LEFT, 0.0), _WIDTH - _LEFT - 1e-6)
+        width = (self.width - _LEFT) / len(self.days)
+        at = min(max(share * self.width - _LEFT, 0.0), self.width - _LEFT - 1e-6)
         place = int(at // width)
         day = self.days[place]
         return day.low + (at - place * width) / width * (day.high - day.low)
@@ -135,7 +144,7 @@ def week_board(board: Board) -> str:
     :param board: what is drawn.
     """
     svg = Svg(
-        round(_WIDTH), round(board.height), "The week: people and machines", "week-board", role="group"
+        round(board.width), round(board.height), "The week: people and machines", "week-board", role="group"
     )
     svg.raw(
         '<defs><pattern id="wait-hatch" width="8" height="8" patternUnits="userSpaceOnUse" '
@@ -149,13 +158,13 @@ def week_board(board: Board) -> str:
     at = board.x(board.now)
     if at is not None:
         svg.path("now-line", f"M{number(at)} {number(_TOP - 8)}V{number(board.height - 20)}")
-        anchor = "start" if at < _LEFT + 40 else "end" if at > _WIDTH - 40 else "middle"
+        anchor = "start" if at < _LEFT + 40 else "end" if at > board.width - 40 else "middle"
         svg.text("no", at, board.height - 5, "now", text_anchor=anchor)
     return str(svg)
 
 
 def _columns(svg: Svg, board: Board) -> None:
-    width = (_WIDTH - _LEFT) / len(board.days)
+    width = (board.width - _LEFT) / len(board.days)
     for place, day in enumerate(board.days):
         left = _LEFT + place * width
         svg.path("axis", f"M{number(left)} 8V{number(board.height - 24)}")
@@ -168,7 +177,7 @@ def _columns(svg: Svg, board: Board) -> None:
 def _row(svg: Svg, board: Board, row: BoardRow, top: float) -> None:
     height = _height(row)
     name = _fitted(row.title, _LEFT - 14)
-    svg.rect("lane", _LEFT, top, _WIDTH - _LEFT, height)
+    svg.rect("lane", _LEFT, top, board.width - _LEFT, height)
     if row.link:
         svg.raw(f'<a href="{escape(row.link)}">')
     svg.text("part-name" if row.is_person else "bin-note", 6, top + height / 2 + 5, name)

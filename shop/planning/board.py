@@ -162,7 +162,7 @@ class Shown:
         return Bar(
             placed.start,
             placed.end,
-            f"{job.shown_number}\n{title}",
+            "",
             words
             + ("; the job is late" if late else "")
             + ("; set by hand" if self._pinned(placed) else ""),

@@ -3,26 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Final
 
 from axle.ledger.sums import Against, Group, Line, Terms, Totals, add_up, against, rounded
+from axle.parts.bill import parts
 from axle.parts.lines import COUNTED, LineState
 from axle.procedure.stations import station_groups
 from axle.schedule.durations import StepTimes
 from axle.schedule.job_work import JobWork
 from axle.schedule.promise import Range80, hours_of, range_of
+from shop.jobs.actions.part_lines import cheapest
 from shop.jobs.models import Job, MoneySheet, PartLine
 from shop.jobs.work_left import job_work
 from shop.people.hours import terms_of
 from shop.people.models import Role, Shop, ShopTerms
 from shop.planning.inputs import kept_work, learned
+from shop.stock.models import ShimLot
+from shop.stock.queries import out_for
 
 # Of an account that is charged as it was worked.
 _TENTH: Final = Decimal("0.01")
 # A fixed price of a set-up stands for the hours of these stations.
 _SET_UP: Final = frozenset({"depth", "pinion_preload", "carrier_preload", "backlash", "pattern"})
+_SHIMS_AT: Final[Mapping[str, str]] = {"depth": "depth_shims", "preload": "preload_shims"}
 _GROUP_OF: Final[Mapping[str, Group]] = {
     PartLine.Kind.CONSUMABLE: Group.CONSUMABLES,
     PartLine.Kind.OUTSIDE: Group.OUTSIDE,
@@ -70,8 +75,8 @@ def estimate(job: Job) -> Draft:
     work = job_work(kept_work(job), str(job.number), assemblies)
     hours = range_of(hours_of(work, times))
     worked = tuple(_work_lines(work, times, terms, hours))
-    parts, without_price = _part_lines(job, terms, planned=True)
-    lines = (*worked, *parts, *_small_things(worked, terms))
+    bought, without_price = _part_lines(job, terms, planned=True)
+    lines = (*worked, *bought, *_small_things(worked, terms))
     return Draft(
         lines,
         add_up(lines, terms, _paid(job)),
@@ -190,9 +195,39 @@ def account(job: Job, hours: Decimal | None) -> Draft:
         worked = hours_worked(job) if hours is None else hours
         if worked:
             lines.append(Line(Group.WORK, "Work", worked, "h", rate_of(terms), stage="Work"))
-    parts, without_price = _part_lines(job, terms, planned=False)
-    lines += [*parts, *_small_things(lines, terms)]
+    bought, without_price = _part_lines(job, terms, planned=False)
+    shims, unpriced = _shims_used(job, terms)
+    lines += [*bought, *shims, *_small_things(lines, terms)]
+    without_price += unpriced
+    if job.belongs_to_id is None:
+        # One vehicle has one account: on the job that the others belong to.
+        for other in job.with_it.order_by("number"):
+            found = account(other, None)
+            lines += [
+                replace(line, words=f"Job {other.shown_number}: {line.words}") for line in found.lines
+            ]
+            without_price += found.without_price
     return Draft(tuple(lines), add_up(lines, terms, _paid(job)), without_price=without_price)
+
+
+def _shims_used(job: Job, terms: Terms) -> tuple[tuple[Line, ...], tuple[str, ...]]:
+    """Pieces in the axle: of the drawer at the price of the list, the customer's own for nothing."""
+    out = out_for(job.shop, job.number)
+    own = set(ShimLot.objects.on_tray(job.shop, job.number).values_list("pk", flat=True))
+    counts: dict[tuple[str, bool], int] = {}
+    for (lot, place), count in out.items():
+        key = (_SHIMS_AT.get(place, "side_shims"), lot in own)
+        counts[key] = counts.get(key, 0) + max(count, 0)
+    prices = cheapest(job.shop, {name for name, _ in counts})
+    lines, unpriced = [], []
+    for (name, is_own), count in counts.items():
+        words = f"{parts()[name].title} used{', the customer’s own' if is_own else ''}"
+        price = Decimal(0) if is_own else terms.charged(prices[name].price) if name in prices else None
+        if price is None:
+            unpriced.append(words.lower())
+        elif count:
+            lines.append(Line(Group.PARTS, words, Decimal(count), "", price, stage="Parts"))
+    return tuple(lines), tuple(unpriced)
 
 
 def hours_worked(job: Job) -> Decimal:

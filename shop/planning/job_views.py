@@ -18,6 +18,7 @@ from django.utils import timezone
 
 from axle.errors import AxleError
 from axle.ledger.sums import parse_amount
+from axle.parts.match import ratio_match
 from axle.procedure.steps import step_named
 from shop.config.cells import text_cell
 from shop.jobs import loading, queries
@@ -219,6 +220,11 @@ def money_page(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
         "groups": by_group,
         "assemblies": job.summary.get("hours", {}).items(),
         "promise": promise,
+        "vehicle": [
+            {"job": other, "match": ratio_match(axle.spec.gears.ratio, loading.spec_of(other).gears.ratio)}
+            for other in money_actions.vehicle_of(job)
+            if other.pk != job.pk
+        ],
         "promise_at": terms_of(shop).promise_at,
         "terms": terms_of(shop),
         "currency": currency_of(shop),

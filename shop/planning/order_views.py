@@ -11,6 +11,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.template.loader import render_to_string
 from django.utils import timezone
 
 from axle.errors import AxleError
@@ -29,6 +30,7 @@ from shop.people.request import USER_ERRORS, entry_of, posts_only, user_of, whol
 from shop.people.rules import Right
 from shop.planning.job_views import quantity_in
 from shop.planning.views import shop_of
+from shop.reports.pdf import as_pdf
 from shop.stock import suppliers as supplier_services
 from shop.stock.models import Supplier
 
@@ -173,6 +175,24 @@ def orders_csv(request: HttpRequest) -> HttpResponse:
         )
     answer = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = 'attachment; filename="orders.csv"'
+    return answer
+
+
+def orders_pdf(request: HttpRequest) -> HttpResponse:
+    """The order list on paper."""
+    shop = shop_of(user_of(request))
+    context = {
+        "shop": shop,
+        "groups": _by_supplier(_open_lines(shop)),
+        "awaited": _awaited(shop),
+        "currency": currency_of(shop),
+        "today": timezone.localdate(),
+    }
+    answer = HttpResponse(
+        as_pdf(render_to_string("planning/orders_print.html", context, request)),
+        content_type="application/pdf",
+    )
+    answer["Content-Disposition"] = 'inline; filename="orders.pdf"'
     return answer
 
 

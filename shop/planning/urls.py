@@ -16,6 +16,7 @@ urlpatterns = [
     path("jobs/<int:number>/promise.ics", job_views.job_event, name="job-event"),
     path("orders", order_views.orders, name="orders"),
     path("orders/place", order_views.place, name="place-order"),
+    path("orders/orders.pdf", order_views.orders_pdf, name="orders-pdf"),
     path("orders/orders.csv", order_views.orders_csv, name="orders-csv"),
     path("orders/lines/<int:line_id>", order_views.receive, name="receive-line"),
     path("orders/suppliers", order_views.supplier, name="supplier"),

@@ -43,6 +43,7 @@ def _context(request: HttpRequest, **more: Any) -> dict[str, Any]:
         "kept": projected.kept,
         "board": drawn,
         "drawing": week_board(drawn) if drawn and drawn.days else "",
+        "narrow": week_board(drawn.narrow) if drawn and drawn.days else "",
         "people": shown.people(),
         "promises": shown.promises(),
         "week": week,
@@ -166,7 +167,7 @@ def _wish(request: HttpRequest, user: User) -> Wish:
     given = request.POST
     starts_at = None
     if given.get("share"):
-        starts_at = _dropped(given["share"], user, given.get("week"))
+        starts_at = _dropped(given["share"], user, given.get("week"), given.get("board") == "narrow")
     elif given.get("day") or given.get("time"):
         starts_at = _moment(given.get("day", ""), given.get("time", ""))
     return Wish(
@@ -184,7 +185,7 @@ def _moment(day: str, time: str) -> datetime:
     return timezone.make_aware(naive.replace(tzinfo=None))
 
 
-def _dropped(share: str, user: User, week: str | None) -> datetime:
+def _dropped(share: str, user: User, week: str | None, narrow: bool) -> datetime:
     """Where a bar was dropped: a share of the board's width, to the quarter of an hour."""
     try:
         at = float(share)
@@ -194,7 +195,8 @@ def _dropped(share: str, user: User, week: str | None) -> datetime:
         ) from None
     projected = plans.projected(shop_of(user))
     shown = Shown(projected, week_in(week, timezone.localdate()))
-    minute = round(shown.board().minute(at) / 15) * 15
+    board = shown.board().narrow if narrow else shown.board()
+    minute = round(board.minute(at) / 15) * 15
     return projected.inputs.clock.moment(max(minute, projected.inputs.now))
 
 

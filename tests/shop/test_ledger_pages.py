@@ -322,6 +322,46 @@ def test_an_apprentice_puts_parts_on_the_list_and_no_price(apprentice, van):
     assert "An apprentice does not order" in words(answer)
 
 
+def test_one_vehicle_has_one_promise_one_account_and_one_match_of_ratios(pages, owner, van):
+    front = open_van_job(owner)
+    day = timezone.localdate() + timedelta(days=9)
+    post(pages, front, "money", do="promise", day=str(day), urgency="1", belongs_to=str(van.number))
+    van.refresh_from_db()
+    assert van.promised_on == day
+    page = words(pages.get(f"/jobs/{van.number}/money"))
+    assert "Ratios match" in page
+    assert "Account as it stands" in page
+    assert "Account as it stands" not in words(pages.get(f"/jobs/{front.number}/money"))
+    post(pages, front, "parts", do="add", words="Pinion seal", price="10")
+    post(pages, front, "parts", do="line", line=front.part_lines.get().pk, state="here")
+    post(pages, van, "money", do="account", hours="1")
+    lines = [line["words"] for line in van.money_sheets.get(kind="account").lines]
+    assert f"Job {front.shown_number}: Pinion seal" in lines
+    third = open_van_job(owner)
+    answer = post(pages, third, "money", do="promise", urgency="1", belongs_to=str(front.number))
+    assert "name that one" in words(answer)
+
+
+def test_shims_of_the_drawer_are_charged_and_a_core_is_paid_back(pages, owner, van):
+    """By hand: two pieces at 3.10 and 22 % are 7.56; a core deposit of 40.00 comes back when it is returned."""
+    from demo.player import Bench
+
+    Bench(owner, van).fit("depth", "20", "10")
+    supplier = Supplier.objects.of(owner.shop).get(name__startswith="Talbahn")
+    pages.post(
+        f"/orders/suppliers/{supplier.pk}/prices", {"part": "gear_set", "price": "400", "core": "40"}
+    )
+    post(pages, van, "parts", do="draw", **{"part-gear_set": "on"})
+    core = van.part_lines.get(kind="core")
+    assert core.price == Decimal(40)
+    for state in ("here", "returned"):
+        post(pages, van, "parts", do="line", line=core.pk, state=state)
+    post(pages, van, "money", do="account", hours="1")
+    lines = {line["words"]: Decimal(line["amount"]) for line in van.money_sheets.get(kind="account").lines}
+    assert lines["Depth shims used"] == Decimal("7.56")
+    assert lines[core.words] == Decimal(-40)
+
+
 def test_two_people_cannot_order_the_same_line(owner, van, pages):
     post(pages, van, "parts", do="add", words="Pinion seal")
     line = van.part_lines.get()

@@ -151,6 +151,7 @@ def test_the_table_of_forms_is_whole():
         "money-csv",
         "orders",
         "orders-csv",
+        "orders-pdf",
         "owner",
     }
     assert set(NAMES) - set(RIGHT_OF) - reads == set()

@@ -173,7 +173,24 @@ def promise(
             partner = Job.objects.of(user.shop).filter(number=belongs_to, practice=False).first()
             if partner is None or partner.pk == job.pk:
                 raise Rejected(f"There is no other job {belongs_to} in this shop.")
+            if partner.belongs_to_id is not None or change.job.with_it.exists():
+                raise Rejected(
+                    "One job of a vehicle is the first, and the others belong to it: name that one."
+                )
         change.job.promised_on, change.job.urgency, change.job.belongs_to = day, urgency, partner
         change.job.save(update_fields=["promised_on", "urgency", "belongs_to"])
         change.what = f"promised {day:%-d %b}" if day else "took the promise back"
+    for other in vehicle_of(change.job):
+        # One vehicle leaves on one day.
+        if other.pk != job.pk and other.state == Job.State.OPEN and other.promised_on != day:
+            with job_change(other, user, other.version) as with_it:
+                with_it.job.promised_on = day
+                with_it.job.save(update_fields=["promised_on"])
+                with_it.what = f"is promised with job {job.shown_number}"
     return change.job
+
+
+def vehicle_of(job: Job) -> tuple[Job, ...]:
+    """The jobs of one vehicle, the one that the others belong to first; a job alone is its own."""
+    first = job.belongs_to or job
+    return (first, *first.with_it.order_by("number"))

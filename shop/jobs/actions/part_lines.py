@@ -84,6 +84,15 @@ def draw_up(user: User, job: Job, version: int, names: Iterable[str]) -> int:
                 ),
                 uuid.uuid4(),
             )
+            if price is not None and price.core:
+                core = NewLine(
+                    f"Core deposit: {line.part.title.lower()}",
+                    Kind.CORE.value,
+                    why="paid back when the old part is returned",
+                    supplier=price.supplier,
+                    price=price.core,
+                )
+                _create(user, change.job, core, uuid.uuid4())
         change.what = f"put {len(chosen)} parts on the list"
     return len(chosen)
 

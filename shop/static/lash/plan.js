@@ -40,7 +40,7 @@
     const share = shareAt(was.board, was.start + event.clientX - was.x);
     const token = document.querySelector("[name=csrfmiddlewaretoken]");
     const week = new URLSearchParams(was.bar.getAttribute("href").split("?")[1]).get("week");
-    const given = { ...fields(was.bar.dataset.key), share, week, do: "look", csrfmiddlewaretoken: token ? token.value : "" };
+    const given = { ...fields(was.bar.dataset.key), share, week, board: was.board.closest(".board-narrow") ? "narrow" : "", do: "look", csrfmiddlewaretoken: token ? token.value : "" };
     Object.entries(given).forEach(([name, value]) => {
       const field = document.createElement("input");
       field.type = "hidden";
