@@ -252,7 +252,7 @@ class Shown:
             step,
             link,
             wait=self.wait_words(stretch) if stretch.wait >= _WAIT_SHOWN else "",
-            part=stretch.part,
+            part=stretch.part if stretch.not_before >= placed.start - 1 else "",
         )
 
     def people(self) -> tuple[PersonNow, ...]:
