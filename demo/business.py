@@ -73,7 +73,6 @@ _KIT: Final = ("bearing_inner", "bearing_outer", "bearing_carrier", "pinion_seal
 _PROMISES: Final = {
     412: (3, 2),
     413: (8, 1),
-    414: (7, 1),
     415: (5, 3),
     416: (10, 1),
     417: (6, 1),
@@ -106,9 +105,9 @@ def open_business(owner: User, builder: User, apprentice: User) -> None:
     )
     _jobs(owner, builder, by_name, today)
     plans.make(owner, 0)
-    job = _job(owner, 414)
+    job = _job(owner, 416)
     step = loading.load(job).step.step.step
-    plans.pin(owner, Wish(414, step, str(builder.pk)))
+    plans.pin(owner, Wish(416, step, str(builder.pk)))
 
 
 def _supplier(owner: User, name: str) -> Supplier:
@@ -123,7 +122,7 @@ def _jobs(owner: User, builder: User, by_name: dict[str, Supplier], today: date)
     for number, (days, urgency) in _PROMISES.items():
         job = _job(owner, number)
         money.promise(owner, job, job.version, today + timedelta(days=days), urgency)
-    for number in (412, 413, 414):
+    for number in (412, 413, 416):
         _draw_up(builder, _job(owner, number))
     seals = by_name["Seals and oil, lower town"]
     lines = PartLine.objects.filter(job__number=412, job__shop=owner.shop, supplier=seals, state="needed")
@@ -132,7 +131,7 @@ def _jobs(owner: User, builder: User, by_name: dict[str, Supplier], today: date)
     )
     bearings = by_name["Talbahn gears and bearings"]
     carrier = PartLine.objects.filter(
-        job__number__in=(412, 414), job__shop=owner.shop, supplier=bearings, state="needed"
+        job__number__in=(412, 416), job__shop=owner.shop, supplier=bearings, state="needed"
     )
     part_lines.place_order(
         owner,

@@ -24,8 +24,9 @@ from axle.spec.reader import read_spec
 from axle.workflow.progress import StepMarkKind
 from shop.jobs.actions.steps import is_listed
 from shop.jobs.exchange.file_models import schema
-from shop.jobs.exchange.row_tables import OF_ASSEMBLY, OF_JOB, PHOTOS, day, moment, refuse
+from shop.jobs.exchange.row_tables import OF_ASSEMBLY, OF_JOB, OF_LEDGER, PHOTOS, day, moment, refuse
 from shop.jobs.rows import patch_of
+from shop.stock.models import Family
 
 _LONGEST_SHOWN = 60
 _MOST_OF_A_RUN = 1000
@@ -49,7 +50,9 @@ def check_file(data: Any) -> None:
         moment(assembly["started_at"], f"assemblies/{index}/started_at")
         for table in OF_ASSEMBLY:
             rows.check(table.name, assembly.get(table.name, []), f"assemblies/{index}/{table.name}")
-    for table in (*OF_JOB, PHOTOS):
+    for line in data.get("part_lines", []):
+        rows.check("deliveries", line.get("deliveries", []), "part_lines/deliveries")
+    for table in (*OF_JOB, PHOTOS, *OF_LEDGER):
         rows.check(table.name, data.get(table.name, []), table.name)
     _check_bolts(data)
     _in_words("carrier_lines", lambda: adjuster_log_of(map(_entry_of, data.get("carrier_lines", []))))
@@ -127,6 +130,10 @@ class _Rows:
             ),
             "carrier_lines": lambda given, at: _in_words(at, lambda: _entry_of(given)),
             "photos": lambda given, at: _in_words(at, lambda: step_named(given["step"])),
+            "part_lines": _part_line,
+            "money_sheets": lambda given, at: _in_words(
+                at, lambda: given["step"] and step_named(given["step"])
+            ),
         }
 
     def check(self, name: str, rows: list[Mapping[str, Any]], where: str) -> None:
@@ -176,6 +183,17 @@ class _Rows:
                     or not 0 < number < _MOST_OF_A_RUN
                 ):
                     refuse(f"{at}/{name}", f"“{str(number)[:20]}”", "a whole number, 1 or more")
+
+
+def _part_line(given: Mapping[str, Any], at: str) -> None:
+    for name in ("due_on", "arrived_on"):
+        if given[name] is not None:
+            day(given[name], f"{at}/{name}")
+    for name in ("quantity", "received"):
+        if Decimal(given[name]) < 0:
+            refuse(f"{at}/{name}", given[name], "0 or more")
+    if given["family"] and given["family"] not in Family.values:
+        refuse(f"{at}/family", f"“{given['family']}”", ", ".join(Family.values))
 
 
 def _pattern(given: Mapping[str, Any], at: str) -> None:

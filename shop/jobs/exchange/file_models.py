@@ -342,13 +342,44 @@ class PartLineModel(Model, kw_only=True):
     deliveries: Annotated[list[DeliveryModel], Meta(max_length=100)] = []
 
 
+class MoneyLineModel(Model, kw_only=True):
+    """A line of an estimate, a supplement or an account."""
+
+    group: Word
+    words: Text200
+    quantity: Decimals
+    unit: Annotated[str, Meta(max_length=8)]
+    price: Decimals
+    stage: Text60
+    low: Decimals | None
+    high: Decimals | None
+    credit: bool
+    amount: Decimals
+
+
+class MoneyTotalsModel(Model, kw_only=True):
+    """What its lines add up to."""
+
+    net: Decimals
+    tax: Decimals
+    gross: Decimals
+    least: Decimals
+    most: Decimals
+    deposit: Decimals
+    paid: Decimals
+    due: Decimals
+    rate: Decimals
+    groups: Annotated[dict[str, Decimals], Meta(max_length=10)]
+    hours: Annotated[list[float], Meta(max_length=3)]
+
+
 class MoneySheetModel(RowModel, kw_only=True):
     """An estimate, a supplement or an account."""
 
     kind: Literal["estimate", "supplement", "account"]
     number: Annotated[int, Meta(ge=1, le=1000)]
-    lines: Annotated[list[dict[str, Any]], Meta(max_length=400)]
-    totals: Annotated[dict[str, Any], Meta(max_length=20)]
+    lines: Annotated[list[MoneyLineModel], Meta(max_length=400)]
+    totals: MoneyTotalsModel
     currency: Annotated[str, Meta(min_length=3, max_length=3)]
     words: Text500
     step: Text40

@@ -134,6 +134,7 @@ DELIVERIES: Final = RowTable("deliveries", Delivery, file_models.DeliveryModel)
 MONEY_SHEETS: Final = RowTable("money_sheets", MoneySheet, file_models.MoneySheetModel)
 ANSWERS: Final = RowTable("answers", CustomerAnswer, file_models.AnswerModel)
 PAYMENTS: Final = RowTable("payments", Payment, file_models.PaymentModel)
+OF_LEDGER: Final = (PART_LINES, MONEY_SHEETS, ANSWERS, PAYMENTS)
 TIMERS: Final = RowTable("timers", Timer, file_models.TimerModel)
 # Rows of a job that need no more than their table; an assembly's rows stand with it.
 OF_JOB: Final = (
