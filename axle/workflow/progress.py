@@ -128,7 +128,7 @@ def _awaiting(standing: StepStanding, records: Records) -> StepStanding:
     words = records.awaited.get(standing.step.step, ())
     if not words or standing.is_passed:
         return standing
-    return replace(standing, held=(*standing.held, *words))
+    return replace(standing, held=(*words, *standing.held))
 
 
 @dataclass(frozen=True)

@@ -37,7 +37,9 @@ def test_an_axle_from_its_estimate_to_its_account(lash: Page, live_server):
 
     # Ordered from one list over all jobs, taken in by keyboard.
     lash.goto(f"{base}/orders")
-    group = lash.locator("form.order-group", has_text="Talbahn gears and bearings")
+    group = lash.locator(
+        "form.order-group", has=lash.get_by_role("heading", name="Talbahn gears and bearings")
+    )
     boxes = group.get_by_role("checkbox")
     for place in range(boxes.count()):
         boxes.nth(place).set_checked(
@@ -75,6 +77,7 @@ def test_an_axle_from_its_estimate_to_its_account(lash: Page, live_server):
     lash.goto(f"{job}/?station=torque&step=final-torque")
     expect(lash.get_by_text("Waits for the customer's answer to supplement 1").first).to_be_visible()
     lash.goto(f"{job}/money")
+    lash.get_by_label("the customer's name").fill("Works yard, office")
     lash.get_by_role("button", name="Yes").click()
     shows(lash, "said yes")
 
