@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime, timedelta
+from math import isfinite, nan
 from typing import Any
 
 from django.contrib import messages
@@ -190,9 +191,9 @@ def _dropped(share: str, user: User, week: str | None, narrow: bool) -> datetime
     try:
         at = float(share)
     except ValueError:
-        raise AxleError(
-            "place on the board", given=f"“{share[:12]}”", wanted="a share of its width"
-        ) from None
+        at = nan
+    if not isfinite(at):
+        raise AxleError("place on the board", given=f"“{share[:12]}”", wanted="a share of its width")
     projected = plans.projected(shop_of(user))
     shown = Shown(projected, week_in(week, timezone.localdate()))
     board = shown.board().narrow if narrow else shown.board()

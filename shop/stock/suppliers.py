@@ -10,6 +10,7 @@ from axle.errors import AxleError
 from axle.parts.bill import parts
 from shop.people import rules
 from shop.people.models import User
+from shop.people.request import whole_number
 from shop.people.rules import Rejected, Right
 from shop.stock.models import PriceLine, Supplier
 
@@ -32,9 +33,12 @@ def keep_supplier(user: User, given: Mapping[str, str]) -> Supplier:
     rules.require_right(user, Right.ORDER)
     if user.shop is None:
         raise Rejected("You belong to no shop; ask its owner to let you in.")
-    number = given.get("supplier", "")
-    row = Supplier.objects.of(user.shop).filter(pk=int(number) if number.isdigit() else 0).first()
-    if number and row is None:
+    number = given.get("supplier", "").strip()
+    row = None
+    if number:
+        key = whole_number(number, "supplier")
+        row = Supplier.objects.of(user.shop).filter(pk=key).first()
+    if row is None and (number or given.get("retire")):
         raise Rejected("That supplier is not one of this shop's.")
     row = row or Supplier(shop=user.shop)
     if given.get("retire"):

@@ -88,6 +88,7 @@ def test_a_stretch_is_moved_once_its_consequence_was_seen(pages, owner):
         ({"job": "9999", "person": "1"}, "not in the plan"),
         ({}, "neither a time nor a person"),
         ({"share": "nowhere"}, "a share of its width"),
+        ({"share": "NaN"}, "a share of its width"),
     ],
 )
 def test_what_cannot_be_moved_is_refused_in_words(pages, owner, given, said):
