@@ -11,6 +11,7 @@ from django.urls import reverse
 from django.utils import timezone
 from icalendar import Calendar, Event, vText
 
+from shop.config.answers import file_answer
 from shop.jobs import clock
 from shop.jobs.models import Job
 from shop.people import rules
@@ -116,8 +117,7 @@ def promise_event(job: Job, request: HttpRequest) -> Event:
 
 def as_file(calendar: Calendar, name: str) -> HttpResponse:
     """A calendar as a file."""
-    answer = HttpResponse(calendar.to_ical(), content_type="text/calendar; charset=utf-8")
-    answer["Content-Disposition"] = f'inline; filename="{name}"'
+    answer = file_answer(calendar.to_ical(), "text/calendar; charset=utf-8", name, shown=True)
     answer["Cache-Control"] = "private, max-age=300"
     return answer
 

@@ -20,6 +20,7 @@ from axle.errors import AxleError
 from axle.ledger.sums import parse_amount
 from axle.parts.match import ratio_match
 from axle.procedure.steps import step_named
+from shop.config.answers import file_answer
 from shop.config.cells import text_cell
 from shop.jobs import loading, queries
 from shop.jobs.actions import money as money_actions
@@ -254,21 +255,9 @@ def _promise(user: User, job: Job, given: Mapping[str, str]) -> str:
 def _estimate(user: User, job: Job, given: Mapping[str, str]) -> str:
     found = draft.estimate(job)
     assert found.hours is not None
-    assert job.shop is not None
-    sheet = money_actions.issue(
-        user,
-        job,
-        version_in(given),
-        Offer(
-            MoneySheet.Kind.ESTIMATE,
-            found.lines,
-            found.totals,
-            tax=terms_of(job.shop).tax,
-            hours=(found.hours.low, found.hours.median, found.hours.high),
-            words=given.get("words", ""),
-        ),
-        entry_in(given),
-    )
+    hours = (found.hours.low, found.hours.median, found.hours.high)
+    words = given.get("words", "")
+    sheet = _issue(user, job, given, MoneySheet.Kind.ESTIMATE, found, hours=hours, words=words)
     return f"Estimate {sheet.number} is written."
 
 
@@ -287,42 +276,34 @@ def _supplement(user: User, job: Job, given: Mapping[str, str]) -> str:
     step = given.get("step", "")
     if step:
         step_named(step)
-    assert job.shop is not None
-    sheet = money_actions.issue(
-        user,
-        job,
-        version_in(given),
-        Offer(
-            MoneySheet.Kind.SUPPLEMENT,
-            found.lines,
-            found.totals,
-            tax=terms_of(job.shop).tax,
-            words=words,
-            step=step,
-        ),
-        entry_in(given),
-    )
+    sheet = _issue(user, job, given, MoneySheet.Kind.SUPPLEMENT, found, words=words, step=step)
     return f"Supplement {sheet.number} is written; its step opens once it is answered."
 
 
 def _account(user: User, job: Job, given: Mapping[str, str]) -> str:
     hours = given.get("hours", "").strip()
     found = draft.account(job, quantity_in(hours, "hours") if hours else None)
-    assert job.shop is not None
-    sheet = money_actions.issue(
-        user,
-        job,
-        version_in(given),
-        Offer(
-            MoneySheet.Kind.ACCOUNT,
-            found.lines,
-            found.totals,
-            tax=terms_of(job.shop).tax,
-            words=given.get("words", ""),
-        ),
-        entry_in(given),
-    )
+    words = given.get("words", "")
+    sheet = _issue(user, job, given, MoneySheet.Kind.ACCOUNT, found, words=words)
     return f"Account {sheet.number} is written."
+
+
+def _issue(
+    user: User,
+    job: Job,
+    given: Mapping[str, str],
+    kind: str,
+    found: draft.Draft,
+    *,
+    hours: tuple[float, ...] = (),
+    words: str = "",
+    step: str = "",
+) -> MoneySheet:
+    """Write a draft as it stands."""
+    assert job.shop is not None
+    tax = terms_of(job.shop).tax
+    offer = Offer(kind, found.lines, found.totals, tax=tax, hours=hours, words=words, step=step)
+    return money_actions.issue(user, job, version_in(given), offer, entry_in(given))
 
 
 def _answer(user: User, job: Job, given: Mapping[str, str]) -> str:
@@ -360,10 +341,8 @@ def money_pdf(request: HttpRequest, number: int, paper_id: int) -> HttpResponse:
         },
         request,
     )
-    answer = HttpResponse(as_pdf(text), content_type="application/pdf")
     name = f"job-{job.shown_number}-{sheet.kind}-{sheet.number}.pdf"
-    answer["Content-Disposition"] = f'inline; filename="{name}"'
-    return answer
+    return file_answer(as_pdf(text), "application/pdf", name, shown=True)
 
 
 def money_csv(request: HttpRequest, number: int, paper_id: int) -> HttpResponse:
@@ -393,10 +372,8 @@ def money_csv(request: HttpRequest, number: int, paper_id: int) -> HttpResponse:
         table.writerow(
             [job.shown_number, sheet.kind, sheet.number, "sum", name, "", "", "", sheet.totals[name]]
         )
-    answer = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
     name = f"job-{job.shown_number}-{sheet.kind}-{sheet.number}.csv"
-    answer["Content-Disposition"] = f'attachment; filename="{name}"'
-    return answer
+    return file_answer(out.getvalue(), "text/csv; charset=utf-8", name)
 
 
 def _sheet(request: HttpRequest, number: int, paper_id: int) -> tuple[Job, MoneySheet]:

@@ -19,6 +19,7 @@ from axle.ledger.sums import parse_amount
 from axle.measure.parse import parse
 from axle.parts.bill import parts
 from axle.parts.lines import OPEN, LineState
+from shop.config.answers import file_answer
 from shop.config.cells import text_cell
 from shop.jobs.actions import part_lines
 from shop.jobs.models import Order, PartLine
@@ -173,9 +174,7 @@ def orders_csv(request: HttpRequest) -> HttpResponse:
                 line.due_on or "",
             ]
         )
-    answer = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
-    answer["Content-Disposition"] = 'attachment; filename="orders.csv"'
-    return answer
+    return file_answer(out.getvalue(), "text/csv; charset=utf-8", "orders.csv")
 
 
 def orders_pdf(request: HttpRequest) -> HttpResponse:
@@ -188,12 +187,8 @@ def orders_pdf(request: HttpRequest) -> HttpResponse:
         "currency": currency_of(shop),
         "today": timezone.localdate(),
     }
-    answer = HttpResponse(
-        as_pdf(render_to_string("planning/orders_print.html", context, request)),
-        content_type="application/pdf",
-    )
-    answer["Content-Disposition"] = 'inline; filename="orders.pdf"'
-    return answer
+    text = render_to_string("planning/orders_print.html", context, request)
+    return file_answer(as_pdf(text), "application/pdf", "orders.pdf", shown=True)
 
 
 @posts_only

@@ -13,6 +13,7 @@ from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 
 from shop.bench.panels.frame import frame
+from shop.config.answers import file_answer
 from shop.config.cells import text_cell
 from shop.jobs import chain, loading, queries
 from shop.jobs.exchange import file_models, read, seal, write
@@ -36,7 +37,7 @@ def sheet(request: HttpRequest, number: int) -> HttpResponse:
 def sheet_pdf(request: HttpRequest, number: int) -> HttpResponse:
     """The build sheet as PDF."""
     pdf = as_pdf(render_to_string("reports/sheet_print.html", _context(request, number), request))
-    return _file(pdf, "application/pdf", f"job-{number:04d}-build-sheet.pdf", shown=True)
+    return file_answer(pdf, "application/pdf", f"job-{number:04d}-build-sheet.pdf", shown=True)
 
 
 def job_json(request: HttpRequest, number: int) -> HttpResponse:
@@ -48,7 +49,7 @@ def job_json(request: HttpRequest, number: int) -> HttpResponse:
     if job.photos.exists():
         try:
             text = json.dumps(seal.sealed(job), indent=1, ensure_ascii=False).encode()
-            return _file(write.archive(job, text), "application/zip", f"job-{number:04d}.zip")
+            return file_answer(write.archive(job, text), "application/zip", f"job-{number:04d}.zip")
         except USER_ERRORS as problem:
             messages.error(request, str(problem))
             return redirect("photos", number)
@@ -123,7 +124,7 @@ def readings_csv(request: HttpRequest, number: int) -> HttpResponse:
                     text_cell(row.reason),
                 ]
             )
-    return _file(out.getvalue().encode(), "text/csv; charset=utf-8", f"job-{number:04d}-readings.csv")
+    return file_answer(out.getvalue().encode(), "text/csv; charset=utf-8", f"job-{number:04d}-readings.csv")
 
 
 def import_job(request: HttpRequest) -> HttpResponse:
@@ -153,9 +154,3 @@ def _context(request: HttpRequest, number: int) -> dict[str, Any]:
     user = user_of(request)
     axle = loading.load(queries.job_of(user, number), display_for(user))
     return page.context(axle) | {"layout_words": layout_words(axle)}
-
-
-def _file(content: Any, kind: str, name: str, *, shown: bool = False) -> HttpResponse:
-    answer = HttpResponse(content, content_type=kind)
-    answer["Content-Disposition"] = f'{"inline" if shown else "attachment"}; filename="{name}"'
-    return answer
