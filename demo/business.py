@@ -13,7 +13,7 @@ from django.utils import timezone
 from axle.ledger.sums import parse_amount
 from axle.parts.bill import bill
 from shop.jobs import loading
-from shop.jobs.actions import money, part_lines
+from shop.jobs.actions import job_change, money, part_lines
 from shop.jobs.actions.money import Offer
 from shop.jobs.actions.part_lines import NewLine
 from shop.jobs.models import Job, MoneySheet, PartLine
@@ -103,7 +103,11 @@ def open_business(owner: User, builder: User, apprentice: User) -> None:
         by_name["Talbahn gears and bearings"].pk,
         NewPrice("", "Bearing kit with seal, nut and sleeve", Decimal("176.00"), holds=_KIT),
     )
-    _jobs(owner, builder, by_name, today)
+    # What a job comes to is worked out once, after all of it.
+    with job_change.finish_changes_once():
+        _jobs(owner, builder, by_name, today)
+    for job in Job.objects.of(owner.shop).filter(number__in=(411, *_PROMISES)):
+        job_change.finish_change(job, owner, job.touched_what)
     plans.make(owner, 0)
     job = _job(owner, 416)
     step = loading.load(job).step.step.step
