@@ -54,6 +54,12 @@ VIEWS = [
     "/practice/people",
     "/practice/3",
     "/chances",
+    "/plan",
+    "/orders",
+    "/shop/hours",
+    "/shop/standing",
+    "/jobs/413/parts",
+    "/jobs/412/money",
 ]
 
 
@@ -310,6 +316,8 @@ BESIDE = (
     "torque",
     "record",
     "sheet",
+    "parts",
+    "money",
 )
 
 
@@ -317,7 +325,7 @@ BESIDE = (
 def test_every_station_fits_a_tablet_and_a_phone(lash: Page, live_server, width, height):
     lash.set_viewport_size({"width": width, "height": height})
     views = [f"/jobs/412/?station={name}" for name in STATIONS] + [f"/jobs/412/{name}" for name in BESIDE]
-    for view in ("/", "/practice/", "/me", *views):
+    for view in ("/", "/practice/", "/me", "/plan", "/orders", "/shop/hours", *views):
         lash.goto(live_server.url + view)
         wide = lash.evaluate("document.documentElement.scrollWidth")
         assert wide <= width, f"{view} is {wide} px wide on {width}"
