@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from enum import Enum
+from itertools import islice
 
+from axle.schedule.list_schedule import list_schedule
 from axle.schedule.problem import Problem, Stretch, lateness
 from axle.schedule.solver import Effort, solve
 
@@ -40,6 +42,8 @@ class WayOut:
 # So many ways out are looked for by the solver, and shown.
 _QUICK = Effort(lists=60, deterministic=0.0, rounds=0)
 _SHOWN = 2
+# So many things are let go at most, each on its own.
+_TRIED = 24
 # A way out saves at least so many hours.
 _WORTH = 0.25
 
@@ -52,7 +56,7 @@ def ways_out(problem: Problem, late: float) -> tuple[WayOut, ...]:
     :returns: two at most, the one that saves most first; none where nothing alone helps.
     """
     found = []
-    for hold, what, words, loose in _loosened(problem):
+    for hold, what, words, loose in islice(_loosened(problem), _TRIED):
         left = lateness(loose, solve(loose, _QUICK).schedule.ends)
         if late - left > _WORTH:
             found.append(WayOut(hold, what, words, saves=late - left, late=left))
@@ -60,12 +64,16 @@ def ways_out(problem: Problem, late: float) -> tuple[WayOut, ...]:
 
 
 def _loosened(problem: Problem) -> Iterator[tuple[Hold, str, str, Problem]]:
-    for order in problem.orders:
-        for stretch in order.stretches:
-            if stretch.pinned is not None:
-                yield Hold.PIN, stretch.key, "", _with(problem, stretch, pinned=None)
-            if stretch.not_before > problem.now:
-                yield Hold.PART, stretch.key, stretch.part, _with(problem, stretch, not_before=0.0)
+    """Pins of any job, parts of the jobs that are late, machines: what is likelier to help comes first."""
+    ends = list_schedule(problem).ends
+    stretches = [(order, stretch) for order in problem.orders for stretch in order.stretches]
+    for _, stretch in stretches:
+        if stretch.pinned is not None:
+            yield Hold.PIN, stretch.key, "", _with(problem, stretch, pinned=None)
+    for order, stretch in stretches:
+        late = order.promise is not None and ends[order.job] > order.promise
+        if late and stretch.not_before > problem.now:
+            yield Hold.PART, stretch.key, stretch.part, _with(problem, stretch, not_before=0.0)
     for machine, count in problem.machines.items():
         more = {**problem.machines, machine: count + 1}
         yield Hold.MACHINE, machine, "", replace(problem, machines=more)

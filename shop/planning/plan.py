@@ -19,7 +19,7 @@ from axle.procedure.steps import steps
 from axle.schedule.clashes import Hold, ways_out
 from axle.schedule.list_schedule import list_schedule
 from axle.schedule.problem import Schedule, Stretch, WorkOrder, lateness
-from axle.schedule.promise import outlook
+from axle.schedule.promise import DRAWS, outlook
 from axle.schedule.solver import solve
 from shop.jobs import clock
 from shop.jobs.models import Job
@@ -31,7 +31,9 @@ from shop.planning.models import KeptPlan, Pin
 
 # Shares of the draws whose days are kept with a plan.
 _SHARES: Final = tuple(n / 20 for n in range(1, 20))
-# A promise is looked for with this chance where the shop says nothing.
+# A shop of many jobs is drawn fewer times: so many stretches are placed in all, but so often at the least.
+_PLACES, _FEWEST = 400_000, 200
+# An end that moves by less [min] is not shown, and a start so little ago is now.
 _QUARTER: Final = 15
 
 
@@ -140,7 +142,9 @@ def make(user: User, version: int) -> KeptPlan:
     kept = KeptPlan.objects.filter(shop=shop).first()
     problem = inputs.problem
     found = solve(problem, kept=[followed(inputs, kept)] if kept else [])
-    said = outlook(problem, found.schedule, inputs.works, inputs.times)
+    stretches = sum(len(order.stretches) for order in problem.orders)
+    draws = max(_FEWEST, min(DRAWS, _PLACES // max(stretches, 1)))
+    said = outlook(problem, found.schedule, inputs.works, inputs.times, draws)
     late = lateness(problem, found.schedule.ends)
     ways = ways_out(problem, late) if late > 0 else ()
     jobs = {
@@ -161,6 +165,7 @@ def make(user: User, version: int) -> KeptPlan:
             "late": round(late, 2),
             "simple": round(lateness(problem, list_schedule(problem).ends), 2),
             "cut": found.cut,
+            "draws": draws,
             "ways": [way_words(inputs, way.hold, way.what, way.words, way.saves) for way in ways],
             "seconds": round(time.perf_counter() - begun, 1),
         },
