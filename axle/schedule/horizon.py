@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Final
 
+from axle.errors import AxleError
 from axle.schedule.calendars import DAY
 from axle.schedule.list_schedule import list_schedule
 from axle.schedule.problem import Problem, Stretch, WorkOrder
@@ -23,7 +24,12 @@ def with_blocks(problem: Problem, near: float = NEAR) -> Problem:
     :param near: clock minutes from now that are planned by stretch.
     :returns: the problem with one block for each run of stretches of the same people in a later job.
     """
-    first = {p.key.split(":")[0]: p.start for p in reversed(list_schedule(problem).placed)}
+    try:
+        simple = list_schedule(problem)
+    except AxleError:
+        # Something fits nowhere: whoever plans it is told so, with the whole before them.
+        return problem
+    first = {p.key.split(":")[0]: p.start for p in reversed(simple.placed)}
     edge = problem.now + near
     return replace(
         problem,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime
 from typing import Any, Final
 
@@ -14,6 +14,7 @@ from axle.layout import Place
 from axle.procedure.flow import is_apart_from
 from axle.procedure.stations import stations
 from axle.procedure.steps import steps
+from axle.schedule.calendars import Span
 from axle.schedule.durations import Assemblies, Timed
 from axle.schedule.job_work import Begun, JobWork
 from axle.schedule.timing import hours_between, spent
@@ -57,7 +58,11 @@ def work_left(axle: JobAxle) -> dict[str, Any]:
 
 
 def job_work(
-    kept: dict[str, Any], name: str, assemblies: Assemblies, now: datetime | None = None
+    kept: dict[str, Any],
+    name: str,
+    assemblies: Assemblies,
+    now: datetime | None = None,
+    week: Mapping[int, tuple[Span, ...]] | None = None,
 ) -> JobWork:
     """The work left, as a plan or an estimate takes it.
 
@@ -65,9 +70,14 @@ def job_work(
     :param name: of the job in the plan.
     :param assemblies: how many the shop's axles take.
     :param now: the moment that is planned from; nothing where a step in hand does not matter.
+    :param week: the shop's hours: a step that was begun yesterday evening has not lasted all night.
     """
     known = steps()
     begun = kept.get("begun")
+    lasted = 0.0
+    if begun and now is not None:
+        at = min(datetime.fromisoformat(begun["at"]), now)
+        lasted, _ = spent(_by_clock(at), _by_clock(now), week or {})
     chance = kept.get("chance")
     further = (1.0,) if kept.get("ends") else assemblies.further(int(kept.get("assembly", 0)), chance)
     return JobWork(
@@ -75,13 +85,7 @@ def job_work(
         tuple(kept["stations"]),
         kept["layout"],
         tuple(known[step] for step in kept["steps"] if step in known),
-        begun=Begun(
-            begun["step"],
-            str(begun["person"]),
-            max((now - datetime.fromisoformat(begun["at"])).total_seconds() / 60, 0.0),
-        )
-        if begun and now is not None
-        else None,
+        begun=Begun(begun["step"], str(begun["person"]), lasted) if begun and now is not None else None,
         further=further,
         further_minutes=float(kept.get("again", 60)),
         is_apart=bool(kept.get("apart")),

@@ -15,7 +15,7 @@ from axle.measure.units import IMPERIAL
 from axle.parts.bill import steps_waiting
 from axle.parts.lines import AWAITED, LineState
 from axle.procedure.flow import may_do
-from axle.schedule.calendars import WorkingTime
+from axle.schedule.calendars import Span, WorkingTime
 from axle.schedule.durations import Assemblies, StepTimes, assemblies_of, learn
 from axle.schedule.horizon import with_blocks
 from axle.schedule.job_work import JobWork, PartComes, ShopMeans, work_order
@@ -23,7 +23,7 @@ from axle.schedule.problem import Problem
 from shop.jobs import loading
 from shop.jobs.models import Job, MoneySheet, PartLine, Timer
 from shop.jobs.work_left import job_work, timed_from
-from shop.people.hours import closed_days, hours_of_person, terms_of
+from shop.people.hours import closed_days, hours_of_person, terms_of, week_of
 from shop.people.models import Absence, PersonHours, Shop, ShopTerms, User
 from shop.planning.models import Pin
 
@@ -122,8 +122,9 @@ def gather(shop: Shop, now: datetime | None = None) -> Inputs:
     }
     works, left_out = {}, []
     given = _Given(shop, jobs.values(), clock, moment, people)
+    week = week_of(terms.week)
     for name, job in jobs.items():
-        work = given.work(job, assemblies)
+        work = given.work(job, assemblies, week)
         try:
             work_order(work, times, means)
         except AxleError as problem:
@@ -201,9 +202,9 @@ class _Given:
         self.waits = _by_job(Timer.objects.filter(job__in=rows, ended_at=None, due_at__gt=moment))
         self.pins = _by_job(Pin.objects.of(shop).filter(job__in=rows))
 
-    def work(self, job: Job, assemblies: Assemblies) -> JobWork:
+    def work(self, job: Job, assemblies: Assemblies, week: Mapping[int, tuple[Span, ...]]) -> JobWork:
         """The work left on one job, with all that bears on it."""
-        work = job_work(kept_work(job), str(job.number), assemblies, self.moment)
+        work = job_work(kept_work(job), str(job.number), assemblies, self.moment, week)
         promise = None if job.promised_on is None else self.clock.at(job.promised_on, EVENING)
         return replace(
             work,

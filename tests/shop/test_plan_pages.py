@@ -170,6 +170,27 @@ def test_somebody_who_may_nothing_leaves_the_job_out_in_words(pages, owner):
     assert "nobody for" in text
 
 
+def test_hours_too_short_for_what_may_not_pause_are_said_on_every_page(pages, owner):
+    pages.post("/shop/hours", {"do": "hours", **{f"day-{n}": "9-9:10" for n in range(5)}})
+    for page in ("/plan", "/jobs/415/money", "/shop/standing", "/orders"):
+        assert pages.get(page).status_code == 200
+    assert "has to fit between two breaks" in words(pages.get("/plan"))
+    version = KeptPlan.objects.get(shop=owner.shop).version
+    answer = pages.post("/plan/make", {"version": version})
+    assert answer.status_code == 422
+    assert "has to fit between two breaks" in words(answer)
+
+
+def test_a_step_begun_yesterday_evening_has_not_lasted_all_night(owner):
+    job = Job.objects.of(owner.shop).get(number=415)
+    kept = job.summary["work"]
+    friday = timezone.make_aware(datetime(2026, 11, 20, 16, 20))
+    kept["begun"] = {"step": kept["steps"][0], "person": owner.pk, "at": friday.isoformat()}
+    Job.objects.filter(pk=job.pk).update(summary=job.summary)
+    monday = timezone.make_aware(datetime(2026, 11, 23, 7, 50))
+    assert gather(owner.shop, monday).works["415"].begun.minutes == pytest.approx(30)
+
+
 def test_a_calendar_is_read_at_a_secret_address_until_it_is_withdrawn(pages, owner):
     page = pages.post("/plan/calendar", {"whose": "shop"}, follow=True)
     link = CalendarLink.objects.get()
