@@ -198,7 +198,7 @@ def _bar(svg: Svg, board: Board, bar: Bar, top: float, height: float) -> None:
         return
     if bar.link:
         svg.raw(
-            f'<a class="bar" href="{escape(bar.link)}" data-key="{escape(bar.key)}" '
+            f'<a class="bar" href="{escape(bar.link)}" data-stretch="{escape(bar.key)}" '
             f'aria-label="{escape(bar.title)}">'
         )
     else:

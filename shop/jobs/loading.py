@@ -257,7 +257,7 @@ def summary(axle: JobAxle) -> dict[str, Any]:
         for name, standing in axle.standings.items()
         if standing.status is Status.OUT
     ]
-    by_assembly, by_station = hours_worked(axle)
+    by_assembly, by_station, by_role = hours_worked(axle)
     return {
         "station": axle.station,
         "status": axle.status_of(axle.station).value,
@@ -278,6 +278,7 @@ def summary(axle: JobAxle) -> dict[str, Any]:
         "timed": timed_steps(axle),
         "hours": by_assembly,
         "stages": by_station,
+        "roles": by_role,
     }
 
 

@@ -21,6 +21,7 @@ from axle.schedule.timing import hours_between, spent
 from axle.workflow.progress import StepMarkKind, StepStatus
 from shop.jobs.job_axle import JobAxle
 from shop.people.hours import terms_of, week_of
+from shop.people.models import User
 
 # What is read again after a change [min], beside what the change itself costs.
 _READ_AGAIN: Final = 30
@@ -120,23 +121,27 @@ def timed_from(job: str, layout: str, rows: Iterable[list[Any]]) -> list[Timed]:
     ]
 
 
-def hours_worked(axle: JobAxle) -> tuple[dict[str, float], dict[str, float]]:
-    """Hours that somebody was at the job: by assembly, and by station."""
+def hours_worked(axle: JobAxle) -> tuple[dict[str, float], dict[str, float], dict[str, float]]:
+    """Hours that somebody was at the job: by assembly, by station, and by the person's role."""
     numbers = {assembly.pk: assembly.number for assembly in axle.assemblies}
     starts = sorted((assembly.started_at, assembly.number) for assembly in axle.assemblies)
     station_of = {kind: name for name in stations() for kind in stations()[name].kinds}
     known = steps()
-    by_assembly, by_station = [], []
+    by_assembly, by_station, by_role = [], [], []
+    people = {row.person_id for row in (*axle.readings, *axle.step_marks)}
+    roles = dict(User.objects.filter(pk__in=people).values_list("pk", "role"))
     for row in axle.readings:
         moment = _by_clock(row.at)
+        by_role.append((moment, roles[row.person_id]))
         by_assembly.append((moment, str(numbers[row.assembly_id])))
         by_station.append((moment, station_of.get(row.kind, "arrival")))
     for mark in axle.step_marks:
         moment = _by_clock(mark.at)
+        by_role.append((moment, roles[mark.person_id]))
         by_assembly.append((moment, str(max((n for at, n in starts if at <= mark.at), default=1))))
         if mark.step in known:
             by_station.append((moment, known[mark.step].station))
-    return hours_between(by_assembly), hours_between(by_station)
+    return hours_between(by_assembly), hours_between(by_station), hours_between(by_role)
 
 
 def _by_clock(moment: datetime) -> datetime:

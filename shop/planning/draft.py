@@ -10,6 +10,7 @@ from typing import Final
 from axle.ledger.sums import Against, Group, Line, Terms, Totals, add_up, against, rounded
 from axle.parts.bill import parts
 from axle.parts.lines import COUNTED, LineState
+from axle.procedure.flow import may_do
 from axle.procedure.stations import station_groups
 from axle.schedule.durations import StepTimes
 from axle.schedule.job_work import JobWork
@@ -18,8 +19,8 @@ from shop.jobs.actions.part_lines import cheapest
 from shop.jobs.models import Job, MoneySheet, PartLine
 from shop.jobs.work_left import job_work
 from shop.people.hours import terms_of
-from shop.people.models import Role, Shop, ShopTerms
-from shop.planning.inputs import kept_work, learned
+from shop.people.models import PersonHours, Role, Shop, ShopTerms
+from shop.planning.inputs import kept_work, learned, planned_people
 from shop.stock.models import ShimLot
 from shop.stock.queries import out_for
 
@@ -74,7 +75,7 @@ def estimate(job: Job) -> Draft:
     times, assemblies = learned(shop)
     work = job_work(kept_work(job), str(job.number), assemblies)
     hours = range_of(hours_of(work, times))
-    worked = tuple(_work_lines(work, times, terms, hours))
+    worked = tuple(_work_lines(work, times, terms, hours, roles=_roles_by_station(shop, terms)))
     bought, without_price = _part_lines(job, terms, planned=True)
     lines = (*worked, *bought, *_small_things(worked, terms))
     return Draft(
@@ -87,9 +88,14 @@ def estimate(job: Job) -> Draft:
     )
 
 
-def _work_lines(work: JobWork, times: StepTimes, terms: Terms, hours: Range80) -> Iterable[Line]:
-    """Hours by stage, each with its share of the range; a fixed price in place of the set-up's."""
-    minutes: dict[str, float] = {}
+def _work_lines(
+    work: JobWork, times: StepTimes, terms: Terms, hours: Range80, roles: Mapping[str, str]
+) -> Iterable[Line]:
+    """Hours by stage and rate, each with its share of the range; a fixed price in place of the set-up's.
+
+    :param roles: by station, the role whose hour is charged.
+    """
+    minutes: dict[tuple[str, str], float] = {}
     titles = {name: group.title for group in station_groups() for name in group.stations}
     fixed = 0.0
     for step in work.steps:
@@ -97,28 +103,39 @@ def _work_lines(work: JobWork, times: StepTimes, terms: Terms, hours: Range80) -
         if terms.set_up is not None and step.station in _SET_UP:
             fixed += took
             continue
-        title = titles.get(step.station, step.station)
-        minutes[title] = minutes.get(title, 0.0) + took
+        key = (titles.get(step.station, step.station), roles.get(step.station, ""))
+        minutes[key] = minutes.get(key, 0.0) + took
     again = work.expected_further * work.further_minutes
     total = sum(minutes.values()) + fixed + again
     if not total:
         return
-    shares = {
-        **minutes,
-        **({"Further assemblies, expected": again} if again and terms.set_up is None else {}),
-    }
-    rate = rate_of(terms)
-    for title, share in shares.items():
+    if again and terms.set_up is None:
+        minutes["Further assemblies, expected", ""] = again
+    several = {title for title, role in minutes if sum(other == title for other, _ in minutes) > 1}
+    for (title, role), share in minutes.items():
         part = Decimal(str(share / total))
         low, middle, high = (
             (part * Decimal(str(end))).quantize(_TENTH) for end in (hours.low, hours.median, hours.high)
         )
+        words = f"{title}, {role}" if title in several and role else title
+        rate = terms.rates.get(role, rate_of(terms))
         if middle:
-            yield Line(Group.WORK, title, middle, "h", rate, stage=title, low=low, high=high)
+            yield Line(Group.WORK, words, middle, "h", rate, stage=title, low=low, high=high)
     if terms.set_up is not None and (fixed or again):
-        yield Line(
-            Group.WORK, "Set-up, fixed price", Decimal(1), "", terms.set_up, stage="Set-up, fixed price"
-        )
+        words = "Set-up, fixed price"
+        yield Line(Group.WORK, words, Decimal(1), "", terms.set_up, stage=words)
+
+
+def _roles_by_station(shop: Shop, terms: Terms) -> dict[str, str]:
+    """By station, the role that does it for least of those who are planned for it."""
+    people = planned_people(shop)
+    own = {row.user_id: row.may for row in PersonHours.objects.filter(user__in=people)}
+    found: dict[str, str] = {}
+    for person in sorted(people, key=lambda person: terms.rates.get(person.role, Decimal(0))):
+        if person.role in terms.rates:
+            for station in may_do(person.role, own.get(person.pk, ())):
+                found.setdefault(station, person.role)
+    return found
 
 
 def rate_of(terms: Terms) -> Decimal:
@@ -192,9 +209,7 @@ def account(job: Job, hours: Decimal | None) -> Draft:
                 Line(Group.WORK, "Work beside the set-up", beside, "h", rate_of(terms), stage="Work")
             )
     else:
-        worked = hours_worked(job) if hours is None else hours
-        if worked:
-            lines.append(Line(Group.WORK, "Work", worked, "h", rate_of(terms), stage="Work"))
+        lines += _worked_lines(job, terms, hours)
     bought, without_price = _part_lines(job, terms, planned=False)
     shims, unpriced = _shims_used(job, terms)
     lines += [*bought, *shims, *_small_things(lines, terms)]
@@ -228,6 +243,17 @@ def _shims_used(job: Job, terms: Terms) -> tuple[tuple[Line, ...], tuple[str, ..
         elif count:
             lines.append(Line(Group.PARTS, words, Decimal(count), "", price, stage="Parts"))
     return tuple(lines), tuple(unpriced)
+
+
+def _worked_lines(job: Job, terms: Terms, hours: Decimal | None) -> Iterable[Line]:
+    """Hours as recorded, by role; or as they were given, at the builder's rate."""
+    if hours is not None:
+        yield Line(Group.WORK, "Work", hours, "h", rate_of(terms), stage="Work")
+        return
+    for role, spent in job.summary.get("roles", {}).items():
+        rate = terms.rates.get(role, rate_of(terms))
+        words = f"Work, {Role(role).label}" if role in Role.values else "Work"
+        yield Line(Group.WORK, words, Decimal(str(spent)), "h", rate, stage="Work")
 
 
 def hours_worked(job: Job) -> Decimal:

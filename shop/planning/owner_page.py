@@ -9,13 +9,16 @@ from typing import Any, Final
 from django.utils import timezone
 
 from axle.ledger.standing import JobMoney, standing
+from axle.ledger.sums import rounded
 from axle.parts.lines import COUNTED, LineState
 from axle.procedure.stations import stations
 from shop.jobs.models import Job, MoneySheet, PartLine
-from shop.people.hours import currency_of
+from shop.people.hours import currency_of, terms_of
 from shop.people.models import Shop
 from shop.planning import plan as plans
 from shop.planning.board import Shown
+from shop.planning.draft import ledger_terms, rate_of
+from shop.planning.inputs import learned
 
 _QUARTER: Final = timedelta(days=92)
 # So many of the newest jobs are looked at.
@@ -43,10 +46,26 @@ def owner_page(shop: Shop) -> dict[str, Any]:
         "late": [promise for promise in promises if promise.late],
         "risky": [promise for promise in promises if promise.risky and not promise.late],
         "standing": found,
+        "again_costs": rounded(found.again * rate_of(ledger_terms(terms_of(shop)))),
         "again_from": [(titles[n].title if n in titles else n, count) for n, count in found.stations],
         "due": [(numbers[number], amount) for number, amount in found.due],
         "finished": [job for job in recent if job.state == Job.State.SIGNED],
         "since": since,
+    }
+
+
+def learned_page(shop: Shop) -> dict[str, Any]:
+    """What the shop's own jobs show of its time, and how many jobs each figure rests on."""
+    times, assemblies = learned(shop)
+    titles = stations()
+    groups = [("every step", times.shop)]
+    groups += [(f"done by the {role}", found) for role, found in sorted(times.roles.items())]
+    groups += [(titles[name].title, found) for name, found in times.stations.items() if name in titles]
+    return {
+        "learned": [(words, found) for words, found in groups if found.jobs],
+        "times": times,
+        "assemblies": list(enumerate(assemblies.shares, start=1)),
+        "assembly_jobs": assemblies.jobs,
     }
 
 

@@ -14,7 +14,7 @@ from shop.people.hours import WEEKDAYS, countries, currency_of, terms_of
 from shop.people.models import Absence, PersonHours, Role, User
 from shop.people.request import USER_ERRORS, posts_only, user_of, whole_number
 from shop.people.rules import Right
-from shop.planning.owner_page import owner_page
+from shop.planning.owner_page import learned_page, owner_page
 from shop.planning.views import shop_of
 
 
@@ -60,6 +60,7 @@ def hours(request: HttpRequest) -> HttpResponse:
                 user__in=people, last__gte=timezone.localdate()
             ).select_related("user"),
             "may_edit": rules.may(user, Right.SHOP),
+            **learned_page(shop),
         },
         status=422 if error else 200,
     )

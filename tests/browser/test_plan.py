@@ -94,7 +94,7 @@ def test_an_axle_from_its_estimate_to_its_account(lash: Page, live_server):
 def test_a_bar_is_moved_by_hand_and_by_keys_once_its_consequence_was_seen(lash: Page, live_server):
     Pin.objects.all().delete()
     lash.goto(f"{live_server.url}/plan")
-    bar = lash.locator(".board-wide a.bar[data-key^='416:']").first
+    bar = lash.locator(".board-wide a.bar[data-stretch^='416:']").first
     bar.focus()
     lash.keyboard.press("Enter")
     form = lash.locator("#move-form")
@@ -112,7 +112,7 @@ def test_a_bar_is_moved_by_hand_and_by_keys_once_its_consequence_was_seen(lash: 
     shows(lash, "the plan goes around it")
     assert Pin.objects.count() == 1
 
-    box = lash.locator(".board-wide a.bar[data-key^='417:']").first.bounding_box()
+    box = lash.locator(".board-wide a.bar[data-stretch^='417:']").first.bounding_box()
     lash.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     lash.mouse.down()
     lash.mouse.move(box["x"] + box["width"] / 2 + 260, box["y"] + box["height"] / 2, steps=6)

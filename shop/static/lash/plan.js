@@ -13,7 +13,7 @@
   };
 
   document.addEventListener("pointerdown", (event) => {
-    const bar = event.target.closest("a.bar[data-key]");
+    const bar = event.target.closest("a.bar[data-stretch]");
     if (!bar || event.button !== 0) return;
     const board = bar.closest("svg");
     held = { bar, board, x: event.clientX, start: bar.getBoundingClientRect().left };
@@ -40,7 +40,7 @@
     const share = shareAt(was.board, was.start + event.clientX - was.x);
     const token = document.querySelector("[name=csrfmiddlewaretoken]");
     const week = new URLSearchParams(was.bar.getAttribute("href").split("?")[1]).get("week");
-    const given = { ...fields(was.bar.dataset.key), share, week, board: was.board.closest(".board-narrow") ? "narrow" : "", do: "look", csrfmiddlewaretoken: token ? token.value : "" };
+    const given = { ...fields(was.bar.dataset.stretch), share, week, board: was.board.closest(".board-narrow") ? "narrow" : "", do: "look", csrfmiddlewaretoken: token ? token.value : "" };
     Object.entries(given).forEach(([name, value]) => {
       const field = document.createElement("input");
       field.type = "hidden";
