@@ -236,7 +236,7 @@ def _shims_used(job: Job, terms: Terms) -> tuple[tuple[Line, ...], tuple[str, ..
     prices = cheapest(job.shop, {name for name, _ in counts})
     lines, unpriced = [], []
     for (name, is_own), count in counts.items():
-        words = f"{parts()[name].title} used{', the customer’s own' if is_own else ''}"
+        words = f"{parts()[name].title} used" + (", the customer's own" if is_own else "")
         price = Decimal(0) if is_own else terms.charged(prices[name].price) if name in prices else None
         if price is None:
             unpriced.append(words.lower())
@@ -247,10 +247,14 @@ def _shims_used(job: Job, terms: Terms) -> tuple[tuple[Line, ...], tuple[str, ..
 
 def _worked_lines(job: Job, terms: Terms, hours: Decimal | None) -> Iterable[Line]:
     """Hours as recorded, by role; or as they were given, at the builder's rate."""
-    if hours is not None:
+    roles = job.summary.get("roles", {})
+    if hours is None and not roles:
+        # Kept before roles were: all of it at the builder's rate.
+        hours = hours_worked(job)
+    if hours:
         yield Line(Group.WORK, "Work", hours, "h", rate_of(terms), stage="Work")
         return
-    for role, spent in job.summary.get("roles", {}).items():
+    for role, spent in roles.items():
         rate = terms.rates.get(role, rate_of(terms))
         words = f"Work, {Role(role).label}" if role in Role.values else "Work"
         yield Line(Group.WORK, words, Decimal(str(spent)), "h", rate, stage="Work")
