@@ -21,7 +21,7 @@ from shop.people import terms
 from shop.people.models import User
 from shop.planning import draft
 from shop.planning import plan as plans
-from shop.planning.plan import Wish
+from shop.planning.plan import PinRequest
 from shop.stock import suppliers
 from shop.stock.models import Supplier
 from shop.stock.suppliers import NewPrice
@@ -111,7 +111,7 @@ def open_business(owner: User, builder: User, apprentice: User) -> None:
     plans.make(owner, 0)
     job = _job(owner, 416)
     step = loading.load(job).step.step.step
-    plans.pin(owner, Wish(416, step, str(builder.pk)))
+    plans.pin(owner, PinRequest(416, step, str(builder.pk)))
 
 
 def _supplier(owner: User, name: str) -> Supplier:

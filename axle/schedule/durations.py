@@ -41,7 +41,7 @@ class _Weights(msgspec.Struct, frozen=True):
     assemblies: float
 
 
-class Taken(msgspec.Struct, frozen=True):
+class Assumptions(msgspec.Struct, frozen=True):
     """What is taken for granted until the shop's own jobs say otherwise: ``data/spreads.toml``."""
 
     width: _Widths
@@ -51,12 +51,12 @@ class Taken(msgspec.Struct, frozen=True):
 
 
 @cache
-def taken() -> Taken:
+def assumptions() -> Assumptions:
     """What is taken for granted.
 
     :source: ``data/spreads.toml``.
     """
-    return read_table(__file__, "data/spreads.toml", Taken)
+    return read_table(__file__, "data/spreads.toml", Assumptions)
 
 
 @dataclass(frozen=True)
@@ -85,7 +85,7 @@ class Timed:
     @property
     def is_evidence(self) -> bool:
         """Whether it says anything: not left open over a break, not far too long, not only ticked."""
-        known = taken().evidence
+        known = assumptions().evidence
         ratio = self.minutes / self.usual
         return not self.over_break and known.ticked <= ratio <= known.left_open
 
@@ -120,7 +120,7 @@ class StepTimes:
     layouts: Mapping[str, Learned] = field(default_factory=dict)
     stations: Mapping[str, Learned] = field(default_factory=dict)
     steps: Mapping[str, Learned] = field(default_factory=dict)
-    width: float = field(default_factory=lambda: taken().width.step)
+    width: float = field(default_factory=lambda: assumptions().width.step)
     jobs: int = 0
 
     def minutes(self, step: Step, role: str = "", layout: str = "") -> float:
@@ -168,7 +168,7 @@ def learn(timed: Iterable[Timed]) -> StepTimes:
         [row.step for row in rows],
     )
     shop, roles, layouts, stations, steps = (_groups(rows, expected, group) for group in names)
-    weight, known = taken().weight, taken().width.step
+    weight, known = assumptions().weight, assumptions().width.step
     jobs = len({row.job for row in rows})
     left = [log(row.minutes / usual) for row, usual in zip(rows, expected, strict=True)]
     deviation = float(np.median(np.abs(np.array(left) - np.median(left)))) / _MAD
@@ -189,7 +189,7 @@ def _groups(rows: Sequence[Timed], expected: list[float], names: Sequence[str]) 
         middle = float(np.median(ratios))
         mean = float(np.mean(np.clip(ratios, middle / _FAR, middle * _FAR)))
         jobs = len(by_job)
-        found[name] = Learned(exp(log(mean) * jobs / (jobs + taken().weight.jobs)), jobs)
+        found[name] = Learned(exp(log(mean) * jobs / (jobs + assumptions().weight.jobs)), jobs)
     for place, name in enumerate(names):
         expected[place] *= found[name].factor
     return found
@@ -246,7 +246,7 @@ def assemblies_of(finished: Iterable[int]) -> Assemblies:
     >>> round(assemblies_of([1] * 90).shares[0], 2)
     0.93
     """
-    prior, weight = taken().assemblies["shares"], taken().weight.assemblies
+    prior, weight = assumptions().assemblies["shares"], assumptions().weight.assemblies
     counts = [0] * len(prior)
     for number in finished:
         counts[min(max(number, 1), len(prior)) - 1] += 1

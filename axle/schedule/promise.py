@@ -14,7 +14,7 @@ from scipy.stats import norm
 
 from axle.errors import AxleError
 from axle.procedure.steps import step_named
-from axle.schedule.durations import StepTimes, taken
+from axle.schedule.durations import StepTimes, assumptions
 from axle.schedule.job_work import AGAIN, JobWork, PartComes
 from axle.schedule.list_schedule import Lists
 from axle.schedule.problem import Problem, Schedule, Stretch
@@ -151,7 +151,7 @@ class _Drawn:
     ) -> None:
         self.random = np.random.default_rng(_SEED)
         self.draws, self.times, self.works = draws, times, works
-        width = taken().width
+        width = assumptions().width
         self.person = {name: self._factor(width.person) for name in problem.people}
         self.suppliers: dict[str, Minutes] = {}
         self.now = problem.now
@@ -237,7 +237,7 @@ class _Drawn:
 
     def _arrival(self, part: PartComes) -> Minutes:
         """When a delivery comes: about its day, a supplier's all alike early or late."""
-        width = taken().width
+        width = assumptions().width
         if part.supplier not in self.suppliers:
             self.suppliers[part.supplier] = self._factor(width.supplier)
         left = max(part.at - self.now, 0.0)
@@ -257,7 +257,7 @@ def hours_of(work: JobWork, times: StepTimes, draws: int = DRAWS) -> Minutes:
     :returns: hours, shape (draws,); the same for the same job.
     """
     random = np.random.default_rng(_SEED)
-    width = taken().width
+    width = assumptions().width
     shared = _factor(random, float(np.hypot(width.axle, width.person)), draws)
     minutes = np.array([times.minutes(step, layout=work.layout) for step in work.steps])
     each = np.exp(times.width * random.standard_normal((draws, len(minutes))) - times.width**2 / 2)

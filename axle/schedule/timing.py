@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from itertools import pairwise
 
 from axle.schedule.calendars import DAY, Span, working_time
-from axle.schedule.durations import taken
+from axle.schedule.durations import assumptions
 
 
 def spent(begun: datetime, done: datetime, week: Mapping[int, tuple[Span, ...]]) -> tuple[float, bool]:
@@ -50,7 +50,7 @@ def hours_between(acts: Iterable[tuple[datetime, str]]) -> dict[str, float]:
     {'1': 0.5}
     """
     known = sorted(acts)
-    gap = timedelta(minutes=taken().evidence.gap)
+    gap = timedelta(minutes=assumptions().evidence.gap)
     minutes: dict[str, float] = defaultdict(float)
     for (before, _), (moment, what_for) in pairwise(known):
         if moment - before <= gap:

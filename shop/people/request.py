@@ -2,6 +2,7 @@
 
 import uuid
 from collections.abc import Callable
+from datetime import date
 from functools import wraps
 from typing import Any, cast
 
@@ -52,6 +53,17 @@ def one_of(kind: type, text: str | None, what: str) -> Any:
     except ValueError:
         wanted = ", ".join(str(member.value) for member in kind)  # type: ignore[attr-defined]
         raise AxleError(what, given=f"“{(text or '')[:24]}”", wanted=wanted) from None
+
+
+def day_in(text: str | None, what: str) -> date:
+    """Read a day from a form.
+
+    :raises AxleError: naming the field, what was given and how a day is written.
+    """
+    try:
+        return date.fromisoformat((text or "").strip())
+    except ValueError:
+        raise AxleError(what, given=f"“{(text or '')[:12]}”", wanted="a day, as 2026-12-01") from None
 
 
 def posts_only(view: Callable[..., Any]) -> Callable[..., Any]:

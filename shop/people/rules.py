@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from enum import Enum
 from typing import Final
 
-from shop.people.models import Role, User
+from shop.people.models import Role, Shop, User
 
 
 class Rejected(Exception):
@@ -132,6 +132,16 @@ RULES: Final[Mapping[Right, Rule]] = {
         "Only the owner sets how the shop works. Ask the owner.",
     ),
 }
+
+
+def shop_of(user: User) -> Shop:
+    """The shop that a person works in.
+
+    :raises Rejected: for a person without one.
+    """
+    if user.shop is None:
+        raise Rejected("You belong to no shop; ask its owner to let you in.")
+    return user.shop
 
 
 def may(user: User, right: Right, *, practice: bool = False) -> bool:

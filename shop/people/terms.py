@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import date
 from decimal import Decimal
-from typing import Any
 
 from axle.errors import AxleError
 from axle.ledger.sums import Terms, parse_amount
@@ -15,6 +13,7 @@ from axle.schedule.calendars import hours_words, parse_hours
 from shop.people import rules
 from shop.people.hours import WEEKDAYS, check_place, terms_of
 from shop.people.models import Absence, PersonHours, Role, Shop, User
+from shop.people.request import day_in, whole_number
 from shop.people.rules import Rejected, Right
 
 _MOST_MACHINES = 50
@@ -27,7 +26,7 @@ def change(user: User, given: Mapping[str, str], may: Sequence[str] = ()) -> str
     :param given: "do" names the part: hours, machines, money or person, with its fields.
     """
     rules.require_right(user, Right.SHOP)
-    shop = _shop_of(user)
+    shop = rules.shop_of(user)
     acts = {"hours": _hours, "machines": _machines, "money": _money}
     part = given.get("do", "")
     if part == "person":
@@ -104,9 +103,7 @@ def _money(shop: Shop, given: Mapping[str, str]) -> str:
 
 
 def _person(shop: Shop, given: Mapping[str, str], may: Sequence[str]) -> str:
-    person = User.objects.filter(shop=shop, is_active=True, pk=_number(given.get("person"))).first()
-    if person is None:
-        raise Rejected("That person does not work in this shop.")
+    person = _person_of(shop, given)
     unknown = [name for name in may if name != ALL and name not in stations()]
     if unknown:
         raise AxleError("stations", given=f"“{unknown[0][:20]}”", wanted="stations of the work")
@@ -120,15 +117,13 @@ def _person(shop: Shop, given: Mapping[str, str], may: Sequence[str]) -> str:
 
 def add_absence(user: User, given: Mapping[str, str]) -> Absence:
     """Take an absence down: one's own, or for the owner anybody's."""
-    shop = _shop_of(user)
-    person = User.objects.filter(shop=shop, is_active=True, pk=_number(given.get("person"))).first()
-    if person is None:
-        raise Rejected("That person does not work in this shop.")
+    shop = rules.shop_of(user)
+    person = _person_of(shop, given)
     if person.pk != user.pk:
         rules.require_right(user, Right.SHOP)
     first, last = (
-        _day(given.get("first"), "first day"),
-        _day(given.get("last") or given.get("first"), "last day"),
+        day_in(given.get("first"), "first day"),
+        day_in(given.get("last") or given.get("first"), "last day"),
     )
     if not 0 <= (last - first).days <= _LONGEST_ABSENCE:
         raise AxleError(
@@ -140,7 +135,7 @@ def add_absence(user: User, given: Mapping[str, str]) -> Absence:
 
 def drop_absence(user: User, absence_id: int) -> None:
     """Take an absence back."""
-    row = Absence.objects.filter(user__shop=_shop_of(user), pk=absence_id).first()
+    row = Absence.objects.filter(user__shop=rules.shop_of(user), pk=absence_id).first()
     if row is None:
         raise Rejected("That absence is gone already.")
     if row.user_id != user.pk:
@@ -148,19 +143,9 @@ def drop_absence(user: User, absence_id: int) -> None:
     row.delete()
 
 
-def _day(text: str | None, what: str) -> date:
-    try:
-        return date.fromisoformat((text or "").strip())
-    except ValueError:
-        raise AxleError(what, given=f"“{(text or '')[:12]}”", wanted="a day, as 2026-12-01") from None
-
-
-def _number(text: str | None) -> int:
-    plain: Any = (text or "").strip()
-    return int(plain) if plain.isascii() and plain.isdigit() and len(plain) < 10 else 0
-
-
-def _shop_of(user: User) -> Shop:
-    if user.shop is None:
-        raise Rejected("You belong to no shop; ask its owner to let you in.")
-    return user.shop
+def _person_of(shop: Shop, given: Mapping[str, str]) -> User:
+    number = whole_number(given.get("person"), "person")
+    person = User.objects.filter(shop=shop, is_active=True, pk=number).first()
+    if person is None:
+        raise Rejected("That person does not work in this shop.")
+    return person

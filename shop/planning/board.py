@@ -31,7 +31,7 @@ _WAIT_SHOWN: Final = 15
 
 
 @dataclass(frozen=True)
-class Doing:
+class PlannedWork:
     """A stretch in the plan, as a person reads it.
 
     :param job: the job.
@@ -69,8 +69,8 @@ class PersonNow:
 
     name: str
     link: str
-    now: Doing | None
-    later: tuple[Doing, ...]
+    now: PlannedWork | None
+    later: tuple[PlannedWork, ...]
     away: datetime | None
 
 
@@ -94,7 +94,7 @@ class Promise:
     safe_day: datetime | None
 
 
-class Shown:
+class PlanPage:
     """A projected plan, ready to be shown.
 
     :param plan: the plan.
@@ -237,13 +237,13 @@ class Shown:
         named = [known[name].wait for name in stretch.steps if name in known and known[name].wait]
         return f"{named[-1] if named else 'a wait'}, {stretch.wait:.0f} min"
 
-    def doing(self, placed: Placed) -> Doing:
+    def doing(self, placed: Placed) -> PlannedWork:
         """A stretch as a person reads it."""
         stretch, job = self.problem.stretch[placed.key], self.job_of(placed.key)
         step = next((name for name in stretch.steps if name in steps()), "")
         bench = reverse("bench", args=[job.number])
         link = f"{bench}?station={steps()[step].station}&step={step}" if step else bench
-        return Doing(
+        return PlannedWork(
             job,
             self.title_of(stretch),
             self.moment(placed.start),

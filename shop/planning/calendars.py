@@ -17,7 +17,7 @@ from shop.jobs.models import Job
 from shop.people import rules
 from shop.people.models import Shop, User
 from shop.people.rules import Rejected, Right
-from shop.planning.board import Shown
+from shop.planning.board import PlanPage
 from shop.planning.models import CalendarLink
 from shop.planning.plan import projected
 
@@ -65,7 +65,7 @@ def feed_of(secret: str, request: HttpRequest) -> HttpResponse:
 def shop_calendar(shop: Shop, person: User | None, request: HttpRequest) -> Calendar:
     """The plan of the next weeks: one event for each stretch of work, one for each promise."""
     plan = projected(shop)
-    shown = Shown(plan, plan.inputs.clock.monday)
+    shown = PlanPage(plan, plan.inputs.clock.monday)
     calendar = _calendar(f"{shop.name}: {person.called if person else 'plan'}")
     for placed in plan.schedule.placed:
         if person is not None and placed.person != str(person.pk):

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Final
 
-from axle.ledger.sums import Against, Group, Line, Terms, Totals, add_up, against, rounded
+from axle.ledger.estimate import small_things, work_lines
+from axle.ledger.sums import Against, Group, Line, Terms, Totals, add_up, against
 from axle.parts.bill import parts
 from axle.parts.lines import COUNTED, LineState
 from axle.procedure.flow import may_do
@@ -24,8 +25,6 @@ from shop.planning.inputs import kept_work, learned, planned_people
 from shop.stock.models import ShimLot
 from shop.stock.queries import out_for
 
-# Of an account that is charged as it was worked.
-_TENTH: Final = Decimal("0.01")
 # A fixed price of a set-up stands for the hours of these stations.
 _SET_UP: Final = frozenset({"depth", "pinion_preload", "carrier_preload", "backlash", "pattern"})
 _SHIMS_AT: Final[Mapping[str, str]] = {"depth": "depth_shims", "preload": "preload_shims"}
@@ -106,22 +105,13 @@ def _work_lines(
         key = (titles.get(step.station, step.station), roles.get(step.station, ""))
         minutes[key] = minutes.get(key, 0.0) + took
     again = work.expected_further * work.further_minutes
-    total = sum(minutes.values()) + fixed + again
-    if not total:
-        return
     if again and terms.set_up is None:
         minutes["Further assemblies, expected", ""] = again
-    several = {title for title, role in minutes if sum(other == title for other, _ in minutes) > 1}
-    for (title, role), share in minutes.items():
-        part = Decimal(str(share / total))
-        low, middle, high = (
-            (part * Decimal(str(end))).quantize(_TENTH) for end in (hours.low, hours.median, hours.high)
-        )
-        words = f"{title}, {role}" if title in several and role else title
-        rate = terms.rates.get(role, rate_of(terms))
-        if middle:
-            yield Line(Group.WORK, words, middle, "h", rate, stage=title, low=low, high=high)
-    if terms.set_up is not None and (fixed or again):
+    elif again:
+        fixed += again
+    ends = (hours.low, hours.median, hours.high)
+    yield from work_lines(minutes, ends, terms.rates, rate_of(terms), fixed)
+    if terms.set_up is not None and fixed:
         words = "Set-up, fixed price"
         yield Line(Group.WORK, words, Decimal(1), "", terms.set_up, stage=words)
 
@@ -188,12 +178,9 @@ def _line(row: PartLine, group: Group, price: Decimal, *, words: str = "", credi
     )
 
 
-def _small_things(worked: Iterable[Line], terms: Terms) -> Iterable[Line]:
-    amount = sum((line.amount for line in worked), Decimal(0))
-    if terms.consumables and amount:
-        price = rounded(amount * terms.consumables / 100)
-        words = f"Small things, {terms.consumables.normalize():f} % of the work"
-        yield Line(Group.CONSUMABLES, words, Decimal(1), "", price, stage="Parts")
+def _small_things(worked: Iterable[Line], terms: Terms) -> tuple[Line, ...]:
+    line = small_things(sum((each.amount for each in worked), Decimal(0)), terms)
+    return (line,) if line is not None else ()
 
 
 def account(job: Job, hours: Decimal | None) -> Draft:

@@ -121,7 +121,7 @@ def gather(shop: Shop, now: datetime | None = None) -> Inputs:
         for job in Job.objects.of(shop).filter(practice=False, state=Job.State.OPEN).order_by("number")
     }
     works, left_out = {}, []
-    given = _Given(shop, jobs.values(), clock, moment, people)
+    given = _OpenRows(shop, jobs.values(), clock, moment, people)
     week = week_of(terms.week)
     for name, job in jobs.items():
         work = given.work(job, assemblies, week)
@@ -184,7 +184,7 @@ def learned(shop: Shop) -> tuple[StepTimes, Assemblies]:
     return learn(timed), assemblies_of(counts)
 
 
-class _Given:
+class _OpenRows:
     """What bears on the work of all jobs: parts, answers, waits, pins; read once for all of them."""
 
     def __init__(

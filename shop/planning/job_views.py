@@ -5,12 +5,10 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Mapping
-from datetime import date
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
 from django.contrib import messages
-from django.db.models import TextChoices
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.template.loader import render_to_string
@@ -33,11 +31,11 @@ from shop.people import rules
 from shop.people.bridge import display_for
 from shop.people.hours import currency_of, terms_of
 from shop.people.models import User
-from shop.people.request import USER_ERRORS, user_of, whole_number
+from shop.people.request import USER_ERRORS, day_in, one_of, user_of, whole_number
 from shop.people.rules import Right
 from shop.planning import calendars, draft
 from shop.planning import plan as plans
-from shop.planning.board import Shown
+from shop.planning.board import PlanPage
 from shop.planning.parts_page import missing_tools, parts_page, shims_wanted
 from shop.reports.pdf import as_pdf
 from shop.stock.models import Supplier
@@ -71,10 +69,10 @@ def _draw(user: User, job: Job, given: Mapping[str, str]) -> str:
 def _add(user: User, job: Job, given: Mapping[str, str]) -> str:
     line = NewLine(
         given.get("words", ""),
-        _named(PartLine.Kind, given.get("kind"), "kind"),
+        one_of(PartLine.Kind, given.get("kind") or PartLine.Kind.PART, "kind"),
         quantity=quantity_in(given.get("quantity") or "1", "quantity"),
         why=given.get("why", ""),
-        owner=_named(PartLine.Owner, given.get("owner"), "owner"),
+        owner=one_of(PartLine.Owner, given.get("owner") or PartLine.Owner.SHOP, "owner"),
         supplier=_supplier(user, given.get("supplier")),
         price=_amount(given.get("price"), "price"),
     )
@@ -82,20 +80,13 @@ def _add(user: User, job: Job, given: Mapping[str, str]) -> str:
     return f"{row.words} is on the list."
 
 
-def _named(kind: type[TextChoices], text: str | None, what: str) -> str:
-    """One of a list of choices, the first where nothing is said."""
-    if text and text not in kind.values:
-        raise AxleError(what, given=f"“{text[:20]}”", wanted=", ".join(map(str, kind.labels)))
-    return text or str(kind.values[0])
-
-
 def _change(user: User, job: Job, given: Mapping[str, str]) -> str:
     fields: dict[str, object] = {}
     if given.get("state"):
-        fields["state"] = _named(PartLine.State, given["state"], "state")
+        fields["state"] = one_of(PartLine.State, given["state"], "state")
     if given.get("details"):
         fields["quantity"] = quantity_in(given.get("quantity", ""), "quantity")
-        fields["owner"] = _named(PartLine.Owner, given.get("owner"), "owner")
+        fields["owner"] = one_of(PartLine.Owner, given.get("owner") or PartLine.Owner.SHOP, "owner")
         fields["claim"] = given.get("claim", "").strip()[:200]
         fields["claim_settled"] = given.get("claim_settled", "").strip()[:200]
         if rules.may(user, Right.ORDER):
@@ -209,7 +200,7 @@ def money_page(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
     projected = plans.projected(shop) if not job.practice and job.state == Job.State.OPEN else None
     promise = None
     if projected is not None:
-        shown = Shown(projected, projected.inputs.clock.monday)
+        shown = PlanPage(projected, projected.inputs.clock.monday)
         promise = next((row for row in shown.promises() if row.job.pk == job.pk), None)
     return {
         "draft": draft.estimate(job) if job.state == Job.State.OPEN else None,
@@ -236,10 +227,7 @@ def money_page(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
 
 def _promise(user: User, job: Job, given: Mapping[str, str]) -> str:
     day = given.get("day", "").strip()
-    try:
-        promised = date.fromisoformat(day) if day else None
-    except ValueError:
-        raise AxleError("promise", given=f"“{day[:12]}”", wanted="a day, as 2026-12-01") from None
+    promised = day_in(day, "promise") if day else None
     partner = given.get("belongs_to", "").strip()
     money_actions.promise(
         user,

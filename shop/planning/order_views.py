@@ -5,7 +5,6 @@ from __future__ import annotations
 import csv
 import io
 import uuid
-from datetime import date
 from typing import Any
 
 from django.contrib import messages
@@ -14,7 +13,6 @@ from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 from django.utils import timezone
 
-from axle.errors import AxleError
 from axle.ledger.sums import parse_amount
 from axle.measure.parse import parse
 from axle.parts.bill import parts
@@ -27,7 +25,7 @@ from shop.people import rules
 from shop.people.bridge import display_for
 from shop.people.hours import currency_of
 from shop.people.models import Shop, User
-from shop.people.request import USER_ERRORS, entry_of, posts_only, user_of, whole_number
+from shop.people.request import USER_ERRORS, day_in, entry_of, posts_only, user_of, whole_number
 from shop.people.rules import Right
 from shop.planning.job_views import quantity_in
 from shop.planning.views import shop_of
@@ -114,7 +112,7 @@ def place(request: HttpRequest) -> HttpResponse:
             user,
             [whole_number(text, "line") for text in request.POST.getlist("line")],
             whole_number(request.POST.get("supplier"), "supplier"),
-            _day(request.POST.get("due")),
+            day_in(request.POST.get("due"), "delivery"),
             entry_of(request.POST.get("entry")),
             request.POST.get("note", ""),
         )
@@ -125,13 +123,6 @@ def place(request: HttpRequest) -> HttpResponse:
         f"Order {order.number} to {order.supplier.name}: {order.lines.count()} lines, due {order.due_on}.",
     )
     return redirect("orders")
-
-
-def _day(text: str | None) -> date:
-    try:
-        return date.fromisoformat((text or "").strip())
-    except ValueError:
-        raise AxleError("delivery", given=f"“{(text or '')[:12]}”", wanted="a day, as 2026-12-01") from None
 
 
 @posts_only

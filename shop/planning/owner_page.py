@@ -16,7 +16,7 @@ from shop.jobs.models import Job, MoneySheet, PartLine
 from shop.people.hours import currency_of, terms_of
 from shop.people.models import Shop
 from shop.planning import plan as plans
-from shop.planning.board import Shown
+from shop.planning.board import PlanPage
 from shop.planning.draft import ledger_terms, rate_of
 from shop.planning.inputs import learned
 
@@ -35,7 +35,7 @@ def owner_page(shop: Shop) -> dict[str, Any]:
         .prefetch_related("money_sheets", "part_lines", "payments", "moves")
         .order_by("-touched_at")[:_JOBS]
     )
-    shown = Shown(plans.projected(shop), today - timedelta(days=today.weekday()))
+    shown = PlanPage(plans.projected(shop), today - timedelta(days=today.weekday()))
     promises = shown.promises()
     recent = [job for job in jobs if job.touched_at.date() >= since]
     found = standing([_money_of(job, since) for job in recent], [_money_of(job, since) for job in jobs])

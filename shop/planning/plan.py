@@ -134,7 +134,7 @@ def _priority(inputs: Inputs, kept: KeptPlan) -> Callable[[WorkOrder, Stretch], 
 def make(user: User, version: int) -> KeptPlan:
     """Let the solver make the plan, and say what its promises are worth."""
     rules.require_right(user, Right.SCHEDULE)
-    shop = _shop_of(user)
+    shop = rules.shop_of(user)
     begun = time.perf_counter()
     inputs = gather(shop)
     if not inputs.works:
@@ -207,7 +207,7 @@ def _keep(
 
 
 @dataclass(frozen=True)
-class Wish:
+class PinRequest:
     """A stretch that somebody wants at a time, or done by somebody.
 
     :param job: its number.
@@ -223,7 +223,7 @@ class Wish:
 
 
 @dataclass(frozen=True)
-class Shift:
+class EndMoved:
     """What a wish does to one job.
 
     :param job: the job.
@@ -243,9 +243,9 @@ class Shift:
         return self.before is not None and self.after is not None and self.after > self.before
 
 
-def consequence(user: User, wish: Wish) -> tuple[Shift, ...]:
+def consequence(user: User, wish: PinRequest) -> tuple[EndMoved, ...]:
     """What would follow from a wish, without keeping it: the jobs whose end moves by a quarter or more."""
-    shop = _shop_of(user)
+    shop = rules.shop_of(user)
     inputs = gather(shop)
     _check(inputs, wish)
     kept = KeptPlan.objects.filter(shop=shop).first()
@@ -260,7 +260,7 @@ def consequence(user: User, wish: Wish) -> tuple[Shift, ...]:
         old, new = before.ends[job], after.schedule.ends[job]
         if abs(new - old) >= _QUARTER or job == name:
             shifts.append(
-                Shift(
+                EndMoved(
                     inputs.jobs[job],
                     _moment(inputs.clock, old),
                     _moment(inputs.clock, new),
@@ -274,7 +274,7 @@ def _moment(of: Clock, minute: float) -> datetime | None:
     return of.moment(minute) if isfinite(minute) else None
 
 
-def _check(inputs: Inputs, wish: Wish) -> None:
+def _check(inputs: Inputs, wish: PinRequest) -> None:
     name = str(wish.job)
     if name not in inputs.works:
         raise Rejected(f"Job {wish.job} is not in the plan.")
@@ -297,10 +297,10 @@ def _check(inputs: Inputs, wish: Wish) -> None:
             )
 
 
-def pin(user: User, wish: Wish) -> Pin:
+def pin(user: User, wish: PinRequest) -> Pin:
     """Keep a wish."""
     rules.require_right(user, Right.SCHEDULE)
-    shop = _shop_of(user)
+    shop = rules.shop_of(user)
     inputs = gather(shop)
     _check(inputs, wish)
     row, _ = Pin.objects.update_or_create(
@@ -320,10 +320,4 @@ def pin(user: User, wish: Wish) -> Pin:
 def unpin(user: User, job: int, step: str) -> None:
     """Let go of a wish."""
     rules.require_right(user, Right.SCHEDULE)
-    Pin.objects.of(_shop_of(user)).filter(job__number=job, step=step).delete()
-
-
-def _shop_of(user: User) -> Shop:
-    if user.shop is None:
-        raise Rejected("You belong to no shop; ask its owner to let you in.")
-    return user.shop
+    Pin.objects.of(rules.shop_of(user)).filter(job__number=job, step=step).delete()

@@ -19,9 +19,9 @@ from shop.people.models import Shop, User
 from shop.people.request import USER_ERRORS, posts_only, user_of, whole_number
 from shop.people.rules import Right
 from shop.planning import plan as plans
-from shop.planning.board import Shown
+from shop.planning.board import PlanPage
 from shop.planning.models import CalendarLink
-from shop.planning.plan import Projected, Wish
+from shop.planning.plan import PinRequest, Projected
 
 
 def plan(request: HttpRequest) -> HttpResponse:
@@ -36,7 +36,7 @@ def _context(request: HttpRequest, **more: Any) -> dict[str, Any]:
     projected = plans.projected(shop)
     today = timezone.localdate()
     week = week_in(asked.get("week"), today)
-    shown = Shown(projected, week, asked.get("at", ""))
+    shown = PlanPage(projected, week, asked.get("at", ""))
     drawn = shown.board() if projected.inputs.people else None
     return {
         "shown": shown,
@@ -77,7 +77,7 @@ def week_in(text: str | None, today: date) -> date:
     return named if abs((named - today).days) <= 370 else today
 
 
-def _table(shown: Shown, week: date) -> list[dict[str, Any]]:
+def _table(shown: PlanPage, week: date) -> list[dict[str, Any]]:
     """The board as a table, by person: what a screen reader is told."""
     low = shown.inputs.clock.at(week)
     return [
@@ -93,7 +93,7 @@ def _table(shown: Shown, week: date) -> list[dict[str, Any]]:
     ]
 
 
-def _stretch(shown: Shown, key: str) -> dict[str, Any] | None:
+def _stretch(shown: PlanPage, key: str) -> dict[str, Any] | None:
     """The stretch that is shown beside the board."""
     placed = shown.plan.schedule.by_key.get(key)
     if placed is None:
@@ -164,14 +164,14 @@ def _back(request: HttpRequest) -> HttpResponse:
     return redirect(f"{reverse('plan')}?week={week_in(request.POST.get('week'), timezone.localdate())}")
 
 
-def _wish(request: HttpRequest, user: User) -> Wish:
+def _wish(request: HttpRequest, user: User) -> PinRequest:
     given = request.POST
     starts_at = None
     if given.get("share"):
         starts_at = _dropped(given["share"], user, given.get("week"), given.get("board") == "narrow")
     elif given.get("day") or given.get("time"):
         starts_at = _moment(given.get("day", ""), given.get("time", ""))
-    return Wish(
+    return PinRequest(
         whole_number(given.get("job"), "job"), given.get("step", ""), given.get("person", ""), starts_at
     )
 
@@ -195,7 +195,7 @@ def _dropped(share: str, user: User, week: str | None, narrow: bool) -> datetime
     if not isfinite(at):
         raise AxleError("place on the board", given=f"“{share[:12]}”", wanted="a share of its width")
     projected = plans.projected(shop_of(user))
-    shown = Shown(projected, week_in(week, timezone.localdate()))
+    shown = PlanPage(projected, week_in(week, timezone.localdate()))
     board = shown.board().narrow if narrow else shown.board()
     minute = round(board.minute(at) / 15) * 15
     return projected.inputs.clock.moment(max(minute, projected.inputs.now))
@@ -215,7 +215,7 @@ def person_day(request: HttpRequest, person_id: int) -> HttpResponse:
         day = today
     if abs((day - today).days) > 370:
         day = today
-    shown = Shown(projected, day - timedelta(days=day.weekday()))
+    shown = PlanPage(projected, day - timedelta(days=day.weekday()))
     return render(
         request,
         "planning/person_day.html",

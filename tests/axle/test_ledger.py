@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from axle.errors import AxleError
 from axle.layout import CarrierBy, DepthShim, Layout, PreloadBy, every_layout
+from axle.ledger.estimate import small_things, work_lines
 from axle.ledger.standing import JobMoney, standing
 from axle.ledger.sums import Group, Line, Terms, add_up, against, parse_amount, rounded
 from axle.parts.bill import bill, kit_savings, parts, prompts, steps_waiting
@@ -47,6 +48,27 @@ def test_the_range_of_an_estimate_by_hand():
     ]
     totals = add_up(lines, Terms({}, tax=D(20)))
     assert (totals.least, totals.gross, totals.most) == (D("480.00"), D("600.00"), D("780.00"))
+
+
+def test_hours_are_shared_out_by_stage_and_by_role():
+    """By hand: 60 of 120 minutes of 4 h are 2 h at 72; 30 are 1 h at 38 and 1 h without a rate at 50."""
+    minutes = {("Set", "builder"): 60.0, ("Set", "apprentice"): 30.0, ("Close", ""): 30.0}
+    lines = list(work_lines(minutes, (2.0, 4.0, 8.0), {"builder": D(72), "apprentice": D(38)}, usual=D(50)))
+    assert [(line.words, line.amount) for line in lines] == [
+        ("Set, builder", D("144.00")),
+        ("Set, apprentice", D("38.00")),
+        ("Close", D("50.00")),
+    ]
+    assert sum(line.low for line in lines) == 2
+    assert sum(line.high for line in lines) == 8
+    half = list(work_lines(minutes, (2.0, 4.0, 8.0), {}, usual=D(50), fixed=120.0))
+    assert sum(line.quantity for line in half) == 2
+
+
+def test_without_work_there_is_no_line_and_without_a_share_no_small_things():
+    assert list(work_lines({}, (0.0, 0.0, 0.0), {}, usual=D(50))) == []
+    assert small_things(D(0), Terms({}, consumables=D(3))) is None
+    assert small_things(D(100), Terms({})) is None
 
 
 @given(st.lists(st.tuples(st.integers(0, 999), st.integers(0, 99999)), max_size=12))

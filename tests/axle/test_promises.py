@@ -13,7 +13,7 @@ from axle.procedure.choices import Build
 from axle.procedure.sequence import plan
 from axle.procedure.steps import step_named
 from axle.schedule.calendars import WorkingTime
-from axle.schedule.durations import Assemblies, StepTimes, Timed, assemblies_of, learn, taken
+from axle.schedule.durations import Assemblies, StepTimes, Timed, assemblies_of, assumptions, learn
 from axle.schedule.job_work import JobWork
 from axle.schedule.list_schedule import list_schedule
 from axle.schedule.problem import Problem, Stretch, WorkOrder
@@ -82,7 +82,7 @@ def test_assemblies_are_a_share_of_the_shop_s_own_jobs():
     own = assemblies_of([1] * 50 + [2] * 50)
     assert own.shares[0] == pytest.approx(0.48, abs=0.02)
     # A Dirichlet prior's mean, by hand: (10 · 0.273 + 50) / 110.
-    assert own.shares[0] == pytest.approx((10 * taken().assemblies["shares"][0] + 50) / 110)
+    assert own.shares[0] == pytest.approx((10 * assumptions().assemblies["shares"][0] + 50) / 110)
 
 
 def test_further_assemblies_follow_the_judgement_s_own_chance():
@@ -125,7 +125,7 @@ def test_the_chance_of_one_stretch_is_that_of_its_distribution():
     schedule = list_schedule(problem)
     work = JobWork("1", ("depth",), "outboard", (step_named("depth-block"),))
     found = outlook(problem, schedule, {"1": work}, times, 4000)
-    width = math.sqrt(times.width**2 + taken().width.axle ** 2 + taken().width.person ** 2)
+    width = math.sqrt(times.width**2 + assumptions().width.axle ** 2 + assumptions().width.person ** 2)
     truth = norm.cdf((math.log(75 / 60) + width**2 / 2) / width)
     assert found.chances["1"] == pytest.approx(truth, abs=3 * math.sqrt(truth * (1 - truth) / 4000))
     assert np.mean(found.hours["1"]) == pytest.approx(1.0, rel=0.03)

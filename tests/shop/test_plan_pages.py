@@ -18,7 +18,7 @@ from shop.people.models import Absence, PersonHours, Shop, ShopTerms, User
 from shop.planning import plan as plans
 from shop.planning.inputs import gather
 from shop.planning.models import CalendarLink, KeptPlan, Pin
-from shop.planning.plan import Wish
+from shop.planning.plan import PinRequest
 from tests.axle.schedule_check import faults
 
 
@@ -280,4 +280,4 @@ def test_the_plan_follows_a_step_that_is_done(pages, owner):
 def test_a_wish_without_a_person_or_a_time_is_none(owner):
     step = gather(owner.shop).works["414"].steps[0].step
     with pytest.raises(Exception, match="neither a time nor a person"):
-        plans.pin(owner, Wish(414, step))
+        plans.pin(owner, PinRequest(414, step))
