@@ -30,3 +30,21 @@ def read_table(code: str, name: str, shape: type[T]) -> T:
         return msgspec.toml.decode(raw, type=shape)
     except msgspec.ValidationError as problem:
         raise AxleError(name, given=str(problem), wanted="what its reader says it holds") from None
+
+
+def as_shape(what: str, values: object, shape: type[T]) -> T:
+    """Plain data, as a row or a file keeps it, as the type that its reader wants.
+
+    :param what: what it is, for the error.
+    :param values: plain data: dicts, lists, texts, numbers.
+    :param shape: any type that msgspec knows.
+    :raises AxleError: naming the place that does not fit.
+    :source: the project's own records.
+
+    >>> as_shape("row", {"a": 1}, dict[str, int])
+    {'a': 1}
+    """
+    try:
+        return msgspec.convert(values, type=shape)
+    except msgspec.ValidationError as problem:
+        raise AxleError(what, given=str(problem), wanted="a row of its kind") from None

@@ -115,7 +115,7 @@ def parse(text: str, default: Unit, what: str = "value") -> Quantity:
     shown = f"“{typed[:24]}”"
     if len(typed) > _LONGEST_ENTRY:
         raise AxleError(what, given=shown, wanted=example)
-    typed = _with_point(typed)
+    typed = with_point(typed)
     if re.fullmatch(r"[+-]?\d+,\d+.*", typed):
         raise AxleError(what, given=shown, wanted=example, do="Write the decimal point as a point.")
     match = _NUMBER.fullmatch(typed)
@@ -132,8 +132,15 @@ def parse(text: str, default: Unit, what: str = "value") -> Quantity:
     return Quantity(text.strip(), value or Decimal(0), unit)
 
 
-def _with_point(typed: str) -> str:
-    """A decimal comma as a point, where it can only be one: three digits behind it may be thousands."""
+def with_point(typed: str) -> str:
+    """A decimal comma as a point, where it can only be one: three digits behind it may be thousands.
+
+    :param typed: a number as typed, with or without a unit.
+    :source: common practice.
+
+    >>> with_point("0,22 mm"), with_point("1,200")
+    ('0.22 mm', '1,200')
+    """
     comma = re.fullmatch(r"([+-]?\d*),(\d+)(\D.*)?", typed, re.DOTALL | re.ASCII)
     if comma is None or (len(comma[2]) == 3 and comma[1].lstrip("+-").lstrip("0")):
         return typed

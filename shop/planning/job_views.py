@@ -15,8 +15,8 @@ from django.template.loader import render_to_string
 from django.utils import timezone
 
 from axle.errors import AxleError
+from axle.gearing.both_ends import ratio_match
 from axle.ledger.sums import parse_amount
-from axle.parts.match import ratio_match
 from axle.procedure.steps import step_named
 from shop.config.answers import file_answer
 from shop.config.cells import text_cell

@@ -33,6 +33,9 @@ FORMULAS = (
     "axle.measure.uncertainty",
     "axle.backlash.around",
     "axle.contact",
+    "axle.gearing.tyres",
+    "axle.gearing.speedometer",
+    "axle.gearing.strength",
 )
 
 

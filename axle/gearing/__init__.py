@@ -1,0 +1,1 @@
+"""The ratio for tyres and use: what can be had, what each set does, and what is in the axle now."""
