@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from axle.ledger.sums import parse_amount
 from axle.parts.bill import bill
+from demo.road import open_road
 from shop.jobs import loading
 from shop.jobs.actions import job_change, money, part_lines
 from shop.jobs.actions.money import Offer
@@ -106,6 +107,7 @@ def open_business(owner: User, builder: User, apprentice: User) -> None:
     # What a job comes to is worked out once, after all of it.
     with job_change.finish_changes_once():
         _jobs(owner, builder, by_name, today)
+        open_road(owner, builder)
     for job in Job.objects.of(owner.shop).filter(number__in=(411, *_PROMISES)):
         job_change.finish_change(job, owner, job.touched_what)
     plans.make(owner, 0)

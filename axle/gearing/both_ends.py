@@ -56,6 +56,11 @@ class BothEnds:
     sizes_alone: bool
 
     @property
+    def interval(self) -> tuple[float, float]:
+        """Between what it lies, at two standard uncertainties."""
+        return self.apart - _SURE * self.std, self.apart + _SURE * self.std
+
+    @property
     def agreement(self) -> Agreement:
         """Whether both ends agree within 1 %, as far as the tyres are known."""
         if abs(self.apart) + _SURE * self.std <= CLOSE:

@@ -27,6 +27,8 @@ _LUGS: Final = 0.5
 _OVER_IDLE: Final = 1.4
 # Parts that come in time with less than this are called late.
 _SURE_ENOUGH: Final = 0.8
+# A drawing goes so far where nobody says how fast the car is [km/h].
+_USUAL_TOP: Final = 140.0
 # Use that loads teeth hard.
 _HARD: Final = ("tow", "track", "works")
 
@@ -322,6 +324,19 @@ def top_speed(vehicle: Vehicle, facts: AxleFacts, ratio: float) -> float | None:
     return vehicle.top_speed if by_engine is None else min(vehicle.top_speed, by_engine)
 
 
+def drawn_to(vehicle: Vehicle, facts: AxleFacts, ratio: float) -> float:
+    """How far a drawing of speeds goes: the fastest, and a little past cruise.
+
+    :param vehicle: the vehicle.
+    :param facts: its axle.
+    :param ratio: R [1].
+    :returns: speed [km/h].
+    :source: the project's own choice.
+    """
+    top = top_speed(vehicle, facts, ratio) or _USUAL_TOP
+    return max(top, 1.1 * (vehicle.cruise or 0.0))
+
+
 def _shaft(offer: Offer, vehicle: Vehicle, facts: AxleFacts) -> ShaftVerdict | None:
     shaft, wheel = vehicle.shafts.get(facts.end), vehicle.after.get(facts.end)
     top = top_speed(vehicle, facts, offer.ratio)
@@ -389,7 +404,7 @@ def _of_shaft(found: Comparison) -> list[Drawback]:
         points.append(
             Drawback(
                 Point.SHAFT,
-                f"The driveshaft would turn {shaft.rpm:,.0f} rpm, {shaft.share:.0%} of its critical "
+                f"The driveshaft would turn {shaft.rpm:,.0f} rpm, {percent(shaft.share)} of its critical "
                 f"{shaft.critical:,.0f}; at most 70 % is usual.",
             )
         )
@@ -422,7 +437,7 @@ def _of_teeth(found: Comparison, facts: AxleFacts) -> list[Drawback]:
         points.append(
             Drawback(
                 Point.WEAK,
-                f"Its pinion is {strength.size:.0%} of the old one's size, and the use is hard.",
+                f"Its pinion is {percent(strength.size)} of the old one's size, and the use is hard.",
             )
         )
     if strength.is_weak and strength.teeth < 7:

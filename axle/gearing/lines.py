@@ -57,8 +57,9 @@ class Chosen(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     days: int | None = None
     thick: bool = False
     carrier: Annotated[str, Meta(max_length=12)] = ""
-    # Teeth that the job's sheet had before.
+    # Teeth that the job's sheet had before, and the ratio that was in the axle.
     before: Annotated[str, Meta(max_length=12)] = ""
+    old_ratio: Annotated[float, Meta(ge=1, le=12)] | None = None
     reasons: Annotated[list[Annotated[str, Meta(max_length=400)]], Meta(max_length=20)] = []
 
     @property
@@ -83,8 +84,8 @@ class LookedUp(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     answers: Annotated[dict[str, Annotated[str, Meta(max_length=60)]], Meta(max_length=20)]
 
 
-RatioLine = Counted | Teeth | Tag | Chosen | Answered | LookedUp
-KINDS: Final[Mapping[str, type[RatioLine]]] = {
+RatioNote = Counted | Teeth | Tag | Chosen | Answered | LookedUp
+KINDS: Final[Mapping[str, type[RatioNote]]] = {
     "counted": Counted,
     "teeth": Teeth,
     "tag": Tag,
@@ -94,7 +95,7 @@ KINDS: Final[Mapping[str, type[RatioLine]]] = {
 }
 
 
-def read_ratio_line(kind: str, values: Mapping[str, Any]) -> RatioLine:
+def read_ratio_line(kind: str, values: Mapping[str, Any]) -> RatioNote:
     """A row of a job's ratio, held to what its kind has.
 
     :param kind: its name.
@@ -171,7 +172,7 @@ class RatioStanding:
         return tuple(why)
 
 
-def ratio_standing(lines: Iterable[RatioLine], offers: Iterable[Offer] = ()) -> RatioStanding:
+def ratio_standing(lines: Iterable[RatioNote], offers: Iterable[Offer] = ()) -> RatioStanding:
     """Where a job's ratio stands, from its rows.
 
     :param lines: that stand, oldest first.

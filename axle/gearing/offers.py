@@ -38,6 +38,7 @@ class Offer:
     :param carrier_high: largest ratio of that carrier, or nothing.
     :param thickness: of the ring gear from flange to back angle [mm], or nothing.
     :param supplier: who has it, or "".
+    :param ring_diameter: of the ring gear [mm], or nothing where it is not told.
     :param thick: made thick so that it fits a carrier of the other side of the carrier break.
     :raises AxleError: for teeth that no axle has, or a name that is another ratio.
     """
@@ -52,6 +53,7 @@ class Offer:
     thickness: float | None = None
     supplier: str = ""
     thick: bool = False
+    ring_diameter: float | None = None
 
     def __post_init__(self) -> None:
         TeethMeeting(self.pinion, self.ring)
@@ -168,7 +170,7 @@ def read_offers(rows: Iterable[Mapping[str, str]]) -> tuple[Offer, ...]:
     """Read a table of sets, as shops exchange it.
 
     :param rows: each with ``teeth``, and where known ``sold_as``, ``price``, ``days``, ``carrier_low``,
-        ``carrier_high``, ``thickness`` [mm], ``thick`` (yes, no) and ``supplier``.
+        ``carrier_high``, ``ring_diameter`` and ``thickness`` [mm], ``thick`` (yes, no) and ``supplier``.
     :returns: the offers, in order.
     :raises AxleError: naming the row, counted from 1 for the one after the heading.
     :source: docs/format.md.
@@ -206,6 +208,7 @@ def _offer(row: Mapping[str, str]) -> Offer:
         thickness=_number(row, "thickness", 10, 120),
         supplier=(row.get("supplier") or "").strip()[:80],
         thick=thick == "yes",
+        ring_diameter=_number(row, "ring_diameter", 100, 400),
     )
 
 

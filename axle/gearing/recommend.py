@@ -12,8 +12,11 @@ from axle.data_file import read_table
 from axle.errors import AxleError
 from axle.gearing.compare import Comparison
 from axle.gearing.fits import CarrierFit
+from axle.measure.units import percent, signed_percent
 
 _KINDS = ("ratio", "carrier", "thick", "tyres")
+# Nearer than this a set gives what is wanted.
+_AS_WANTED = 0.002
 
 
 class _Line(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -52,11 +55,9 @@ def recommend(found: Sequence[Comparison]) -> Recommendation | None:
 def _reasons(order: Sequence[Comparison]) -> tuple[str, ...]:
     best = order[0]
     off = best.off_wanted or 0.0
-    near = (
-        "as wanted"
-        if abs(off) < 0.002
-        else f"{abs(off):.1%} {'above' if off > 0 else 'below'} what is wanted"
-    )
+    much = signed_percent(abs(off)).removeprefix("+")
+    way = "above" if off > 0 else "below"
+    near = "as wanted" if abs(off) < _AS_WANTED else f"{much} {way} what is wanted"
     first = f"{best.offer.name}: engine speed {near}" + (
         f", {best.rpm:,.0f} rpm at cruise." if best.rpm else "."
     )
@@ -71,7 +72,7 @@ def _reasons(order: Sequence[Comparison]) -> tuple[str, ...]:
         why = against[0].words if against else "it has more against it."
         reasons.append(f"{nearest.offer.name} comes nearer, but: {why[0].lower() + why[1:]}")
     if best.in_time is not None:
-        reasons.append(f"It comes in time with {best.in_time:.0%}.")
+        reasons.append(f"It comes in time with {percent(best.in_time)}.")
     reasons += [point.words for point in best.drawbacks]
     return tuple(reasons)
 

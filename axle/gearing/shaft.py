@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from axle.errors import AxleError
+from axle.measure.units import percent
 
 # Steel: modulus [N/mm²] over density [t/mm³], as a speed of sound in the tube's wall [mm/s].
 _WAVE: Final = math.sqrt(2.068e5 / 7.86e-9)
@@ -137,6 +138,24 @@ class ShaftVerdict:
     def holds(self) -> bool:
         """Whether it stays under 70 % of its critical speed."""
         return self.share <= SAFE_SHARE
+
+    @property
+    def words(self) -> tuple[str, ...]:
+        """What it comes to, in sentences."""
+        said = [
+            f"It turns {self.rpm:,.0f} rpm at the top, {percent(self.share)} of its critical "
+            f"{self.critical:,.0f} rpm; at most {percent(SAFE_SHARE)} is usual."
+        ]
+        if self.near_half:
+            said.append(f"At cruise it turns near half of that, {self.critical / 2:,.0f} rpm: it may boom.")
+        if self.residual is not None:
+            said.append(
+                f"Both joints together leave {self.residual:,.0f} rad/s², the steeper one alone "
+                f"{self.inertia or 0.0:,.0f}; usual limits are {RESIDUAL_LIMIT:,.0f} and {INERTIA_LIMIT:,.0f}."
+            )
+        if self.straight:
+            said.append("A joint stands straight: half a degree to one lets its needles roll.")
+        return tuple(said)
 
     @property
     def shakes(self) -> bool:

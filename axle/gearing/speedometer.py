@@ -44,6 +44,16 @@ class Shown:
 
     factor: Measured
 
+    @property
+    def off(self) -> float:
+        """By what share it shows too much; below 0 too little."""
+        return self.factor.value - 1
+
+    @property
+    def two_std(self) -> float:
+        """Twice its standard uncertainty, from the tyres."""
+        return 2 * self.factor.spread
+
     def at(self, speed: float) -> float:
         """What it shows at a true speed."""
         return self.factor.value * speed

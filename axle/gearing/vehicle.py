@@ -17,10 +17,11 @@ from axle.errors import AxleError, quoted
 from axle.gearing.both_ends import Centre
 from axle.gearing.offers import read_ratio
 from axle.gearing.shaft import JointAngle, Tube
-from axle.gearing.speedometer import Sensor
+from axle.gearing.speedometer import Sensor, Shown
 from axle.gearing.speeds import TorqueCurve
 from axle.gearing.tyres import Rolling, Tread, read_tyre
 from axle.measure.figures import SCALES, read_figure, read_number
+from axle.measure.uncertainty import Measured
 
 LONGEST: Final = 120
 
@@ -123,6 +124,11 @@ class Vehicle:
     shows: float
     pulses: float | None
     drive_gears: tuple[int, int] | None
+
+    @property
+    def shows_now(self) -> Shown:
+        """What the speedometer shows as it is."""
+        return Shown(Measured(self.shows))
 
 
 @cache

@@ -33,16 +33,18 @@ class Scale:
     other: str = ""
     decimals: int = 0
 
-    def show(self, value: float, *, metric: bool = True) -> str:
+    def show(self, value: float, *, metric: bool = True, decimals: int | None = None) -> str:
         """A kept value with its unit: in the other one where a shop thinks in inches."""
+        places = self.decimals if decimals is None else decimals
         symbol = self.symbol if metric or not self.other else self.other
         factor, offset = self.units[symbol.lower()]
-        return f"{(value - offset) / factor:,.{self.decimals}f} {symbol}"
+        return f"{(value - offset) / factor:,.{places}f} {symbol}"
 
-    def both(self, value: float) -> str:
-        """A kept value in both units."""
-        first = self.show(value)
-        return f"{first} ({self.show(value, metric=False)})" if self.other else first
+    def both(self, value: float, *, metric: bool = True) -> str:
+        """A kept value in both units, the reader's own first."""
+        if not self.other:
+            return self.show(value)
+        return f"{self.show(value, metric=metric)} ({self.show(value, metric=not metric)})"
 
 
 SPEED: Final = Scale(

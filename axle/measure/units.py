@@ -145,6 +145,22 @@ def percent(share: float) -> str:
     return f"{share * 100:.0f} %"
 
 
+def signed_percent(share: float, decimals: int = 1) -> str:
+    """Write a change in percent, with its sign.
+
+    :param share: change over what it was, −1 and more.
+    :param decimals: places shown.
+    :source: common practice.
+
+    >>> signed_percent(0.3636), signed_percent(-0.02), signed_percent(0.0)
+    ('+36.4 %', '−2.0 %', '0.0 %')
+    """
+    shown = f"{abs(share) * 100:.{decimals}f} %"
+    if not float(shown.removesuffix(" %")):
+        return shown
+    return f"{'+' if share > 0 else chr(0x2212)}{shown}"
+
+
 @dataclass(frozen=True)
 class Quantity:
     """A value as typed, with its unit, and the same value in the core's unit.

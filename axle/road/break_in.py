@@ -96,6 +96,11 @@ class BreakIn:
         return next((leg for leg in self.legs if not leg.done), None)
 
     @property
+    def driven(self) -> int:
+        """How many legs are ticked."""
+        return sum(leg.done for leg in self.legs)
+
+    @property
     def is_done(self) -> bool:
         """Whether every leg is ticked."""
         return self.next is None

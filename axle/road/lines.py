@@ -93,8 +93,8 @@ class Ticked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     words: _Words = ""
 
 
-RoadLine = Heard | Warm | Became | Filled | Planned | Ticked
-KINDS: Final[Mapping[str, type[RoadLine]]] = {
+RoadNote = Heard | Warm | Became | Filled | Planned | Ticked
+KINDS: Final[Mapping[str, type[RoadNote]]] = {
     "heard": Heard,
     "temperature": Warm,
     "outcome": Became,
@@ -104,7 +104,7 @@ KINDS: Final[Mapping[str, type[RoadLine]]] = {
 }
 
 
-def read_road_line(kind: str, values: Mapping[str, Any]) -> RoadLine:
+def read_road_line(kind: str, values: Mapping[str, Any]) -> RoadNote:
     """A row of a job's road, held to what its kind has.
 
     :param kind: its name.
@@ -129,6 +129,18 @@ def read_road_line(kind: str, values: Mapping[str, Any]) -> RoadLine:
     elif isinstance(line, Planned):
         dated(line.legs, line.start, a_day=line.a_day)
     return line
+
+
+def kind_of(line: RoadNote) -> str:
+    """The name under which a row is kept.
+
+    :param line: the row.
+    :source: :data:`KINDS`.
+
+    >>> kind_of(Became("gone"))
+    'outcome'
+    """
+    return next(kind for kind, shape in KINDS.items() if isinstance(line, shape))
 
 
 def temperature_of(line: Warm) -> Temperature:
@@ -191,7 +203,7 @@ class RoadStanding:
         return (*sounds, *heat)
 
 
-def road_standing(lines: Iterable[RoadLine]) -> RoadStanding:
+def road_standing(lines: Iterable[RoadNote]) -> RoadStanding:
     """Where a job's road stands, from its rows.
 
     :param lines: that stand, oldest first.

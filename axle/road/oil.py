@@ -79,9 +79,31 @@ def usual_volume(ring_diameter: float) -> tuple[float, float]:
     return middle * (1 - volume.share), middle * (1 + volume.share)
 
 
+@dataclass(frozen=True)
+class OilLevel:
+    """Oil in a housing that hangs at an angle, filled to its hole.
+
+    :param litres: how much stands in it.
+    :param level: height of the oil over the axle's centre [mm].
+    :param radius: of the bowl [mm].
+    :param ring_radius: of the ring gear [mm].
+    :param hole_out: how far the hole lies from the axle's centre, level [mm].
+    :param pinion_up: by how much the nose points higher than at the sheet's angle [rad].
+    :param behind: the hole is in the rear cover.
+    """
+
+    litres: float
+    level: float
+    radius: float
+    ring_radius: float
+    hole_out: float
+    pinion_up: float
+    behind: bool
+
+
 def filled_to_hole(
     nominal: float, ring_diameter: float, hole: float, pinion_up: float, *, behind: bool = True
-) -> float:
+) -> OilLevel:
     """How much oil stands in a housing filled to its hole, where the housing hangs at another angle.
 
     The bowl is taken as a cylinder around the axle's centre; its width follows from the nominal volume.
@@ -91,13 +113,13 @@ def filled_to_hole(
     :param hole: height of the hole under the axle's centre at that angle [mm]; below 0 above it.
     :param pinion_up: by how much the pinion's nose points higher than there [rad], −0.6 to 0.6.
     :param behind: the hole is in the rear cover; else beside the pinion.
-    :returns: volume filled to the hole [l]; a hole behind goes down as the nose comes up, and less goes in.
+    :returns: what stands in it; a hole behind goes down as the nose comes up, and less goes in.
     :raises AxleError: outside these ranges, or where the hole leaves the bowl.
     :source: segment of a circle, A = r²·acos(−y/r) + y·√(r² − y²), y the level over the centre.
 
-    >>> filled_to_hole(2.2, 222, 30, 0.0)
+    >>> filled_to_hole(2.2, 222, 30, 0.0).litres
     2.2
-    >>> round(filled_to_hole(2.2, 222, 30, math.radians(5)), 2)
+    >>> round(filled_to_hole(2.2, 222, 30, math.radians(5)).litres, 2)
     1.84
     """
     if not 0 < nominal <= 30:
@@ -116,7 +138,9 @@ def filled_to_hole(
                 given=f"{-height:.0f} mm under the centre",
                 wanted=f"inside the housing, within {0.98 * radius:.0f} mm of it",
             )
-    return nominal * _segment(level, radius) / _segment(-hole, radius)
+    litres = nominal * _segment(level, radius) / _segment(-hole, radius)
+    across = out * math.cos(pinion_up) - hole * math.sin(pinion_up)
+    return OilLevel(litres, level, radius, ring_diameter / 2, abs(across), pinion_up, behind)
 
 
 def _segment(level: float, radius: float) -> float:

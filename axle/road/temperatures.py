@@ -44,8 +44,15 @@ class Limits(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     least_minutes: float
 
 
+class Place(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A place of a housing, as in ``data/temperatures.toml``."""
+
+    title: str
+    short: str
+
+
 class _Table(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    places: dict[str, str]
+    places: dict[str, Place]
     limits: Limits
 
 
@@ -54,7 +61,7 @@ def _table() -> _Table:
     return read_table(__file__, "data/temperatures.toml", _Table)
 
 
-def places() -> Mapping[str, str]:
+def places() -> Mapping[str, Place]:
     """Where a housing is measured, by name.
 
     :source: ``data/temperatures.toml``.
@@ -183,7 +190,8 @@ def judge_heat(read: Iterable[Temperature]) -> Heat:
     else:
         top = max(curves, key=lambda curve: curve.last)
         words.insert(
-            0, f"Warmest is the {places()[top.place]}, {TEMPERATURE.both(top.last)}: usual after a drive."
+            0,
+            f"Warmest is the {places()[top.place].title}, {TEMPERATURE.both(top.last)}: usual after a drive.",
         )
     return Heat(worst, curves, tuple(words), left_out)
 
@@ -219,7 +227,7 @@ def _rises(curves: Iterable[PlaceCurve]) -> list[tuple[Warmth, str]]:
         said.append(
             (
                 level,
-                f"The {places()[curve.place]} rises {curve.rise:.1f} °C a minute "
+                f"The {places()[curve.place].title} rises {curve.rise:.1f} °C a minute "
                 f"({curve.rise * 1.8:.0f} °F){left}. {what}.",
             )
         )
@@ -233,7 +241,7 @@ def _heights(curves: Iterable[PlaceCurve]) -> list[tuple[Warmth, str]]:
             said.append(
                 (
                     Warmth.STOP,
-                    f"The {places()[curve.place]} stands at {TEMPERATURE.both(curve.last)}: stop, "
+                    f"The {places()[curve.place].title} stands at {TEMPERATURE.both(curve.last)}: stop, "
                     "let it cool, drain the oil and look at it.",
                 )
             )
@@ -241,8 +249,8 @@ def _heights(curves: Iterable[PlaceCurve]) -> list[tuple[Warmth, str]]:
             said.append(
                 (
                     Warmth.WATCH,
-                    f"The {places()[curve.place]} stands at {TEMPERATURE.both(curve.last)}: warm for an "
-                    "easy drive; new bearings may do so once.",
+                    f"The {places()[curve.place].title} stands at {TEMPERATURE.both(curve.last)}: warm for "
+                    "an easy drive; new bearings may do so once.",
                 )
             )
     return said

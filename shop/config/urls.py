@@ -14,6 +14,8 @@ urlpatterns = [
     path("", include("shop.worksheets.urls")),
     path("", include("shop.reports.urls")),
     path("", include("shop.planning.urls")),
+    path("", include("shop.gearing.urls")),
+    path("", include("shop.road.urls")),
     path("sheets/", include("shop.specs.urls")),
     path("drawer/", include("shop.stock.urls")),
     path("instruments/", include("shop.instruments.urls")),

@@ -30,8 +30,10 @@ from shop.jobs.models import (
     Payment,
     Photo,
     PrintMade,
+    RatioLine,
     Reading,
     RegisterLine,
+    RoadLine,
     SignOff,
     StepMark,
     Tightening,
@@ -79,6 +81,8 @@ TABLES: Final = (
     LinkedTable("money sheets", MoneySheet),
     LinkedTable("answers", CustomerAnswer),
     LinkedTable("payments", Payment),
+    LinkedTable("ratio lines", RatioLine),
+    LinkedTable("road lines", RoadLine),
 )
 
 

@@ -10,6 +10,7 @@ from axle.procedure.names import KindName, StationName
 from axle.procedure.register import Event
 from axle.stations.depth_measurements import wanted_depth
 from axle.stations.method import is_present
+from shop.jobs import noted_lines
 from shop.jobs.job_axle import JobAxle, item_of
 from shop.jobs.reconcile import reconcile
 from shop.stock import tray
@@ -34,6 +35,8 @@ def cross_checks(axle: JobAxle, station: str) -> tuple[str, ...]:
         lines += _torques(axle, None if every else station)
     if every or station == StationName.DEPTH:
         lines += _old_shim(axle)
+    if every or station == StationName.FINISH:
+        lines += [f"Road: {words}" for words in noted_lines.road_of(axle.job).stops]
     return tuple(lines)
 
 

@@ -72,6 +72,7 @@ def context(user: User, search: str, shown: str, number: int) -> dict[str, Any]:
         "search": search,
         "shown": chip.value if chip else "",
         "chips": [(choice.value, choice.label) for choice in Shown],
+        "checks": queries.checks_due(user, today) if not search and max(number, 1) == 1 else [],
         "number": max(number, 1),
         "newer": number - 1 if number > 1 else 0,
         "is_empty": not found and not queries.jobs_of(user).exists(),

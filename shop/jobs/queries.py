@@ -1,5 +1,6 @@
 """Reads of jobs; every one inside the shop's fence."""
 
+from datetime import date, timedelta
 from typing import Any, Final
 
 from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet, Sum, TextChoices
@@ -14,6 +15,8 @@ from shop.stock.models import ShimLot
 
 # So many open jobs are offered to switch to.
 _SWITCHED: Final = 12
+# A check of a break-in is told of so many days before it is due.
+_TOLD_BEFORE: Final = timedelta(days=14)
 
 
 class Shown(TextChoices):
@@ -126,3 +129,9 @@ def job_of(user: User, number: int) -> Job:
     if job is None:
         raise Http404(f"There is no job {number} in this shop.")
     return job
+
+
+def checks_due(user: User, today: date) -> list[Job]:
+    """Jobs whose break-in is to be checked soon, or should have been."""
+    rows = Job.objects.of(user.shop).filter(practice=False, check_due__lte=today + _TOLD_BEFORE)
+    return list(rows.order_by("check_due", "number"))

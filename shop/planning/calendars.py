@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import secrets
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Final
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -87,29 +87,50 @@ def shop_calendar(shop: Shop, person: User | None, request: HttpRequest) -> Cale
         for job in plan.inputs.jobs.values():
             if job.promised_on is not None:
                 calendar.add_component(promise_event(job, request))
+        for job in Job.objects.of(shop).filter(practice=False).exclude(check_due=None):
+            calendar.add_component(check_event(job, request))
     return calendar
 
 
 def job_calendar(job: Job, request: HttpRequest) -> Calendar:
-    """One job's promise as an event."""
-    if job.promised_on is None:
+    """One job's promise, and the check of its break-in, as events."""
+    if job.promised_on is None and job.check_due is None:
         raise Rejected("Nothing is promised for this job yet: promise a day first.")
     calendar = _calendar(f"Job {job.shown_number}")
-    calendar.add_component(promise_event(job, request))
+    if job.promised_on is not None:
+        calendar.add_component(promise_event(job, request))
+    if job.check_due is not None:
+        calendar.add_component(check_event(job, request))
     return calendar
+
+
+def check_event(job: Job, request: HttpRequest) -> Event:
+    """The check of a job's break-in, a whole day."""
+    assert job.check_due is not None
+    link = reverse("break-in", args=[job.number])
+    return _whole_day(
+        "check", job, f"check of {job.title}", job.check_due, request.build_absolute_uri(link)
+    )
 
 
 def promise_event(job: Job, request: HttpRequest) -> Event:
     """A job's promise, a whole day."""
     assert job.promised_on is not None
+    link = reverse("bench", args=[job.number])
+    words = f"promised: {job.title}"
+    return _whole_day("promise", job, words, job.promised_on, request.build_absolute_uri(link))
+
+
+def _whole_day(kind: str, job: Job, words: str, day: date, link: str) -> Event:
+    """Something of a job that takes a whole day and keeps nobody busy."""
     event = Event()
-    event.add("uid", f"promise-{job.shop.identity if job.shop else ''}-{job.number}@lash")
+    event.add("uid", f"{kind}-{job.shop.identity if job.shop else ''}-{job.number}@lash")
     event.add("dtstamp", timezone.now())
-    event.add("summary", f"Job {job.shown_number} promised: {job.title}")
-    event.add("dtstart", job.promised_on)
-    event.add("dtend", job.promised_on + timedelta(days=1))
+    event.add("summary", f"Job {job.shown_number} {words}")
+    event.add("dtstart", day)
+    event.add("dtend", day + timedelta(days=1))
     event.add("transp", "TRANSPARENT")
-    event.add("url", request.build_absolute_uri(reverse("bench", args=[job.number])))
+    event.add("url", link)
     if job.customer:
         event.add("description", job.customer)
     return event

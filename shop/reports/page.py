@@ -14,6 +14,8 @@ from axle.measure.units import Unit, show
 from axle.procedure.choices import choices
 from axle.procedure.names import StationName
 from axle.procedure.stations import ReadingKind, kind_named, stations
+from axle.road.lines import OUTCOME_WORDS, Outcome
+from axle.road.listen import Sound, listen_points
 from axle.state.reading import Print
 from axle.stations.backlash import backlash_around, learned_ratios
 from axle.stations.depth import method_title
@@ -22,6 +24,7 @@ from axle.stations.method import is_present
 from axle.stations.pattern import depth_words, read_print
 from shop.drawing import flanks
 from shop.drawing.section import section
+from shop.jobs import noted_lines
 from shop.jobs.actions import signing
 from shop.jobs.adjuster_log import adjuster_log
 from shop.jobs.cross_checks import cross_checks
@@ -83,6 +86,8 @@ def context(axle: JobAxle) -> dict[str, Any]:
             stations()[name].title for name in axle.plan.stations if name in axle.plan.scope.without
         ],
         "verdict": _verdict(axle),
+        "road": _road(axle),
+        "ratio_words": _ratio(axle),
         "signature": axle.standings[StationName.SHEET].signature,
         "signed_at": _signed_at(axle),
         "moves": list(axle.job.moves.standing().select_related("assembly").order_by("id")),
@@ -137,6 +142,44 @@ def _torque(axle: JobAxle, standing: GroupStanding) -> dict[str, str]:
         "by": rows[-1].signed_by if rows and signed else "",
         "state": "✓ every stage" if waiting is None else f"{waiting.stage.words} not signed",
     }
+
+
+def _ratio(axle: JobAxle) -> str:
+    """The set that was chosen and what the customer said to it, or ""."""
+    stands = noted_lines.ratio_of(axle.job)
+    if stands.chosen is None:
+        return ""
+    words = f"{stands.chosen.offer.name}, chosen in place of {stands.chosen.before}"
+    if stands.answer is None:
+        return words
+    return f"{words}; {stands.answer.name} said {'yes' if stands.answer.agreed else 'no'}"
+
+
+def _road(axle: JobAxle) -> list[tuple[str, str]]:
+    """What the road showed, with the complaint it is held against."""
+    stands = noted_lines.road_of(axle.job)
+    rows = []
+    if stands.oil is not None:
+        parts = (stands.oil.grade, stands.oil.volume, stands.oil.additive)
+        rows.append(("Oil", ", ".join(part for part in parts if part)))
+    heard = [one for one in stands.heard.values() if one.line.sound != Sound.QUIET.value]
+    if stands.heard:
+        said = "; ".join(
+            f"{listen_points()[one.line.point].title.lower()}: {one.line.sound}" for one in heard
+        )
+        rows.append(("Road test", said or f"nothing heard at {len(stands.heard)} points"))
+    if stands.drives:
+        newest = stands.drives[max(stands.drives)]
+        rows.append(("Temperatures", f"{newest.warmth.value}: {newest.words[0]}"))
+    if stands.outcome is not None:
+        became = OUTCOME_WORDS[Outcome(stands.outcome.outcome)]
+        more = f": {stands.outcome.words}" if stands.outcome.words else ""
+        rows.append(("Complaint", f"{became}{more}"))
+    if stands.break_in is not None:
+        check = stands.break_in.check
+        when = f"; check about {check.due.day} {check.due:%b %Y}" if check else ""
+        rows.append(("Break-in", f"{stands.break_in.driven} of {len(stands.break_in.legs)} legs{when}"))
+    return rows
 
 
 def _baseline(axle: JobAxle) -> list[dict[str, str]]:

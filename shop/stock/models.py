@@ -140,6 +140,30 @@ class PriceLine(ShopOwned):
         ordering = ["words", "pk"]
 
 
+class GearOffer(ShopOwned):
+    """A ring and pinion that can be had, as in axle/gearing/offers.py."""
+
+    pinion = models.PositiveSmallIntegerField()
+    ring = models.PositiveSmallIntegerField()
+    sold_as = models.CharField(max_length=8, blank=True)
+    # Diameter of the ring gear in mm; nothing where it goes into any axle of the shop.
+    ring_diameter = models.FloatField(null=True, blank=True)
+    supplier = models.ForeignKey(
+        Supplier, on_delete=models.CASCADE, null=True, blank=True, related_name="gear_sets"
+    )
+    price = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True)
+    days = models.PositiveSmallIntegerField(null=True, blank=True)
+    # Ratios of the carrier that it bolts to, and the ring gear's thickness in mm.
+    carrier_low = models.FloatField(null=True, blank=True)
+    carrier_high = models.FloatField(null=True, blank=True)
+    thickness = models.FloatField(null=True, blank=True)
+    thick = models.BooleanField(default=False)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["ring_diameter", "pk"]
+
+
 class StockMovement(models.Model):
     """Pieces that went into or came out of the drawer, and why."""
 

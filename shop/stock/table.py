@@ -9,7 +9,8 @@ from typing import Final
 from axle.errors import AxleError, quoted
 from axle.measure.parse import parse, unit_named
 from axle.measure.units import Quantity, Unit
-from shop.config.cells import from_cell, text_cell
+from shop.config.cells import text_cell
+from shop.config.table_file import read_rows
 from shop.stock.models import Condition, Family, ShimLot, ShimRole
 from shop.stock.services import MOST_OF_A_SIZE, Lot
 
@@ -29,8 +30,6 @@ COLUMNS: Final = (
     "lot",
 )
 _NEEDED: Final = ("family", "unit", "quantity")
-LARGEST_FILE: Final = 1024 * 1024
-_MOST_ROWS: Final = 5000
 
 
 @dataclass(frozen=True)
@@ -91,41 +90,11 @@ def read(data: bytes) -> list[Row]:
     :raises AxleError: for a file that is no table of shims.
     :raises Unusable: with every row that cannot be used.
     """
-    if len(data) > LARGEST_FILE:
-        raise AxleError("shim table", given=f"{len(data) / 1e6:.1f} MB", wanted="at most 1 MB")
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise AxleError("shim table", given="something that is not text", wanted="CSV in UTF-8") from None
-    first = text.split("\n", 1)[0]
-    between = max((",", ";", "\t"), key=first.count)
-    try:
-        rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=between))
-    except csv.Error:
-        raise AxleError(
-            "shim table",
-            given="a cell that does not end, or is far too long",
-            wanted="a table of short cells, one shim a line",
-        ) from None
-    if not rows or not rows[0]:
-        raise AxleError("shim table", given="an empty file", wanted=f"columns {', '.join(COLUMNS)}")
-    head = [name.strip().lower() for name in rows[0]]
-    lacking = [name for name in _NEEDED if name not in head]
-    if lacking or not {"nominal", "miced"} & set(head):
-        raise AxleError(
-            "shim table",
-            given=f"the columns {quoted(', '.join(head), 80)}",
-            wanted=f"{', '.join(_NEEDED)}, and nominal or miced",
-        )
-    if len(rows) > _MOST_ROWS:
-        raise AxleError("shim table", given=f"{len(rows)} rows", wanted=f"at most {_MOST_ROWS}")
+    rows = read_rows(data, "shim table", COLUMNS, _NEEDED)
     lots: list[Row] = []
     errors = []
-    for number, row in enumerate(rows[1:], start=2):
-        if not any(from_cell(cell.strip()) for cell in row):
-            continue
+    for number, cells in rows:
         try:
-            cells = dict(zip(head, (cell.strip() for cell in row), strict=False))
             lots.append(Row(lot_from(cells), _lot_number(cells.get("lot", ""))))
         except AxleError as problem:
             errors.append(RowError(number, str(problem)))

@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from axle.errors import AxleError
 from axle.measure.units import Display
+from shop.config.table_file import LARGEST_FILE
 from shop.people.bridge import display_for
 from shop.people.models import Shop, User
 from shop.people.request import USER_ERRORS, posts_only, user_of, whole_number
@@ -104,7 +105,7 @@ def table_in(request: HttpRequest) -> HttpResponse:
     try:
         if file is None:
             raise AxleError("shim table", given="no file", wanted="a CSV file")
-        lots = table.read(file.read(table.LARGEST_FILE + 1))
+        lots = table.read(file.read(LARGEST_FILE + 1))
         pieces, corrected = services.take_table(user, [(row.given, row.lot) for row in lots])
     except table.Unusable as problem:
         return _page(request, user, display, row_errors=problem.errors)

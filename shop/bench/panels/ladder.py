@@ -26,7 +26,13 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
         ("photos", "Photos"),
         ("record", "Log"),
     ),
-    "arrival": (("arrival", "Arrival record"), ("tools", "Tools and parts")),
+    "arrival": (
+        ("arrival", "Arrival record"),
+        ("vehicle", "Vehicle"),
+        ("counted", "Ratio now"),
+        ("ratio", "Which ratio"),
+        ("tools", "Tools and parts"),
+    ),
     "teardown": (("register", "Parts that came off"),),
     "inspect": (("findings", "Findings"),),
     "fit": (("heights", "Bearings changed"),),
@@ -37,6 +43,7 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     "pattern": (("moves", "What moves"),),
     "final": (("back-in", "Everything back in"),),
     "torque": (("torque", "Torques"),),
+    "finish": (("oil", "Oil"), ("road-test", "Road test"), ("break-in", "Break-in")),
     "sheet": (("money", "Estimate, account"), ("record", "Log")),
 }
 

@@ -20,8 +20,12 @@ from shop.jobs.models import Job
 VIEWS = {
     "arrival": "Arrival record",
     "back-in": "Everything back in",
+    "break-in": "Break-in",
     "findings": "Findings",
+    "oil": "Oil",
+    "ratio": "Which ratio",
     "register": "Register",
+    "road-test": "Road test",
     "runout": "Runout",
     "spread": "Spreading log",
     "tools": "List of tools",

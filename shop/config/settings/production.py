@@ -42,12 +42,15 @@ INSTALLED_APPS = [
     "shop.specs",
     "shop.stock",
     "shop.instruments",
+    "shop.vehicles",
     "shop.jobs",
     "shop.bench",
     "shop.practice",
     "shop.worksheets",
     "shop.reports",
     "shop.planning",
+    "shop.gearing",
+    "shop.road",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -9,7 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from axle.stations.station_state import Status
-from shop.jobs import chain, clock, loading
+from shop.jobs import chain, clock, loading, noted_lines
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job, Move
 from shop.people.models import User
@@ -74,6 +74,7 @@ def finish_change(job: Job, user: User, what: str) -> JobAxle | None:
     chain.extend(job)
     axle = loading.load(job)
     job.summary = loading.summary(axle)
+    job.check_due = noted_lines.check_due(job)
     job.save()
     keep_outcome(axle)
     return axle

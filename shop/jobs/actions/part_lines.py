@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
 
@@ -17,7 +17,7 @@ from axle.measure.units import MM, Quantity
 from axle.parts import lines as part_states
 from axle.parts.bill import Kind, bill, parts, steps_waiting
 from axle.parts.lines import LineState
-from shop.jobs import clock, loading
+from shop.jobs import clock, loading, noted_lines
 from shop.jobs.actions.job_change import job_change
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Delivery, Job, Order, PartLine
@@ -30,6 +30,7 @@ from shop.stock.services import Lot
 
 # No line of a job holds more.
 MOST = Decimal(500)
+_BOUGHT = (PartLine.State.ORDERED, PartLine.State.ON_ITS_WAY, PartLine.State.HERE, PartLine.State.FITTED)
 
 
 @dataclass(frozen=True)
@@ -135,6 +136,30 @@ def add_lines(user: User, job: Job, version: int, lines: Sequence[NewLine]) -> i
             _create(user, change.job, line, uuid.uuid4())
         change.what = f"put {len(lines)} lines on the parts list"
     return len(lines)
+
+
+def chosen_set(user: User, job: Job, line: NewLine, supplier: str, *, changes: bool) -> None:
+    """Put the chosen ring and pinion on the list, in place of one that is not ordered yet.
+
+    :param supplier: by name, or "".
+    :param changes: it is another set than the job was built to before.
+    :raises AxleError: where another one is ordered already, or here.
+    """
+    lines = list(PartLine.objects.filter(job=job, part=line.part))
+    going = [row for row in lines if row.state in _BOUGHT]
+    if going and changes and going[0].words != line.words:
+        raise AxleError(
+            "set",
+            given=f"another one while {going[0].words.lower()} is {going[0].state}",
+            wanted="that one returned or called off first",
+        )
+    seller = Supplier.objects.of(job.shop).filter(name=supplier, retired=False).first()
+    held = next((row for row in lines if LineState(row.state) in part_states.OPEN), None)
+    if held is not None:
+        held.words, held.supplier, held.price, held.why = line.words, seller, line.price, line.why
+        held.save()
+    elif not going:
+        _create(user, job, replace(line, supplier=seller), uuid.uuid4())
 
 
 def _create(user: User, job: Job, line: NewLine, entry: uuid.UUID) -> PartLine:
@@ -270,6 +295,7 @@ def place_order(
         gone = [row for row in rows if LineState(row.state) not in part_states.OPEN]
         if gone:
             raise Rejected(f"{gone[0].words} of job {gone[0].job.shown_number} is {gone[0].state} already.")
+        _check_sets(rows)
         newest = Order.objects.of(user.shop).aggregate(newest=Max("number"))["newest"] or 0
         order = Order.objects.create(
             shop=user.shop,
@@ -288,6 +314,18 @@ def place_order(
             row.save()
         _touch(user, {row.job for row in rows}, f"ordered from {supplier.name}")
     return order
+
+
+def _check_sets(rows: Iterable[PartLine]) -> None:
+    """A ring and pinion that was chosen for its ratio waits for its answers."""
+    for row in rows:
+        why = noted_lines.ratio_of(row.job).holds if row.part == "gear_set" else ()
+        if why:
+            more = f" And {len(why) - 1} more." if len(why) > 1 else ""
+            raise Rejected(
+                f"{row.words} of job {row.job.shown_number} is not ordered yet. {why[0]}{more} "
+                "Answer them on the page of its ratio."
+            )
 
 
 def receive(

@@ -12,6 +12,8 @@ from axle.contact.print_conditions import making_of
 from axle.depth.marks import Mark, MarkConvention
 from axle.errors import AxleError
 from axle.fasteners.groups import corrected_group, own_group, torque_sheet
+from axle.gearing.lines import read_ratio_line
+from axle.gearing.vehicle import vehicle_from
 from axle.procedure.choices import Build, choices, still_possible
 from axle.procedure.conditions import conditions_of
 from axle.procedure.findings import Found
@@ -20,11 +22,13 @@ from axle.procedure.register import Event, items
 from axle.procedure.scope import scopes
 from axle.procedure.stations import kind_named, stations
 from axle.procedure.steps import step_named
+from axle.road.lines import read_road_line
 from axle.spec.reader import read_spec
 from axle.workflow.progress import StepMarkKind
 from shop.jobs.actions.steps import is_listed
 from shop.jobs.exchange.file_models import schema
-from shop.jobs.exchange.row_tables import OF_ASSEMBLY, OF_JOB, OF_LEDGER, PHOTOS, day, moment, refuse
+from shop.jobs.exchange.row_tables import NOTED, OF_ASSEMBLY, OF_JOB, OF_LEDGER, PHOTOS, day, moment, refuse
+from shop.jobs.noted_lines import STRUCK
 from shop.jobs.rows import patch_of
 from shop.stock.models import Family
 
@@ -52,7 +56,7 @@ def check_file(data: Any) -> None:
             rows.check(table.name, assembly.get(table.name, []), f"assemblies/{index}/{table.name}")
     for line in data.get("part_lines", []):
         rows.check("deliveries", line.get("deliveries", []), "part_lines/deliveries")
-    for table in (*OF_JOB, PHOTOS, *OF_LEDGER):
+    for table in (*OF_JOB, PHOTOS, *OF_LEDGER, *NOTED):
         rows.check(table.name, data.get(table.name, []), table.name)
     _check_bolts(data)
     _in_words("carrier_lines", lambda: adjuster_log_of(map(_entry_of, data.get("carrier_lines", []))))
@@ -100,6 +104,8 @@ def _check_job(data: Mapping[str, Any]) -> None:
     lost = set(chosen) - set(still_possible(spec.layout, chosen, scope))
     if lost:
         refuse(f"job/choices/{min(lost)}", f"“{chosen[min(lost)]}”", "one that this axle can have")
+    if about.get("vehicle"):
+        _in_words("job/vehicle", lambda: vehicle_from(about["vehicle"]["figures"]))
     for name, state in about.get("tools", {}).items():
         if not is_listed(name):
             refuse(f"job/tools/{name}", f"“{state}”", "have or missing, of a tool that Lash knows")
@@ -131,6 +137,8 @@ class _Rows:
             "carrier_lines": lambda given, at: _in_words(at, lambda: _entry_of(given)),
             "photos": lambda given, at: _in_words(at, lambda: step_named(given["step"])),
             "part_lines": _part_line,
+            "ratio_lines": lambda given, at: _noted(given, at, read_ratio_line),
+            "road_lines": lambda given, at: _noted(given, at, read_road_line),
             "money_sheets": lambda given, at: _in_words(
                 at, lambda: given["step"] and step_named(given["step"])
             ),
@@ -183,6 +191,14 @@ class _Rows:
                     or not 0 < number < _MOST_OF_A_RUN
                 ):
                     refuse(f"{at}/{name}", f"“{str(number)[:20]}”", "a whole number, 1 or more")
+
+
+def _noted(given: Mapping[str, Any], at: str, reader: Callable[[str, Mapping[str, Any]], object]) -> None:
+    """A line about ratio or road: what its kind holds, or nothing but the strike of another."""
+    if given.get("strikes") is None:
+        _in_words(at, lambda: reader(given["kind"], given["values"]))
+    elif given["kind"] != STRUCK:
+        refuse(f"{at}/kind", f"“{given['kind']}”", f"{STRUCK}, of a line that strikes another")
 
 
 def _part_line(given: Mapping[str, Any], at: str) -> None:

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 import msgspec
 from msgspec import UNSET, Meta, Struct, UnsetType
 
-FORMATS = ("lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4", "lash-job/5", "lash-job/6")
+FORMATS = ("lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4", "lash-job/5", "lash-job/6", "lash-job/7")
 FORMAT = FORMATS[-1]
 
 Decimals = Annotated[str, Meta(pattern=r"^-?[0-9]{1,8}(\.[0-9]{1,8})?$")]
@@ -92,6 +92,15 @@ class Fastener(Model, kw_only=True):
     source: Name | UnsetType = UNSET
 
 
+class VehicleModel(Model, kw_only=True):
+    """The vehicle around the axle, as it was described: text by field."""
+
+    identity: Entry
+    name: Annotated[str, Meta(min_length=2, max_length=80)]
+    note: Text200 = ""
+    figures: Annotated[dict[str, Annotated[str, Meta(max_length=120)]], Meta(max_length=60)] = {}
+
+
 class About(Model, kw_only=True):
     """The job itself."""
 
@@ -113,6 +122,8 @@ class About(Model, kw_only=True):
     arrival: Arrival = msgspec.field(default_factory=Arrival)
     fasteners: Annotated[dict[str, Fastener], Meta(max_length=30)] = {}
     tools: Annotated[dict[str, Literal["have", "missing"]], Meta(max_length=200)] = {}
+    vehicle: VehicleModel | None = None
+    vehicle_end: Literal["front", "rear"] = "rear"
 
 
 class Figure(Model, kw_only=True):
@@ -401,6 +412,14 @@ class PaymentModel(RowModel, kw_only=True):
     words: Name
 
 
+class NotedModel(RowModel, kw_only=True):
+    """A line about the ratio or the road; its kind says what is in its values."""
+
+    kind: Text12
+    values: Annotated[dict[str, Any], Meta(max_length=20)]
+    strikes: Entry | None = None
+
+
 class Origin(Model, kw_only=True):
     """Where the exported job had come from itself, when a file had brought it in."""
 
@@ -422,7 +441,15 @@ class Seal(Model, kw_only=True):
 class JobFile(Model, kw_only=True):
     """One axle's job: its sheet, assemblies, readings, prints, moves and signatures, and the work on it."""
 
-    format: Literal["lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4", "lash-job/5", "lash-job/6"]
+    format: Literal[
+        "lash-job/1",
+        "lash-job/2",
+        "lash-job/3",
+        "lash-job/4",
+        "lash-job/5",
+        "lash-job/6",
+        "lash-job/7",
+    ]
     job: About
     sheet: SheetModel
     assemblies: Annotated[list[AssemblyModel], Meta(min_length=1, max_length=200)]
@@ -438,6 +465,8 @@ class JobFile(Model, kw_only=True):
     money_sheets: Annotated[list[MoneySheetModel], Meta(max_length=500)] = []
     answers: Annotated[list[AnswerModel], Meta(max_length=500)] = []
     payments: Annotated[list[PaymentModel], Meta(max_length=500)] = []
+    ratio_lines: Annotated[list[NotedModel], Meta(max_length=1000)] = []
+    road_lines: Annotated[list[NotedModel], Meta(max_length=5000)] = []
     came_from: Origin | UnsetType = UNSET
     seal: Seal | UnsetType = UNSET
 

@@ -16,7 +16,7 @@ from django.core.files.base import ContentFile
 from django.db import DataError, transaction
 
 from axle.errors import AxleError
-from shop.jobs import chain, loading, numbers
+from shop.jobs import chain, loading, noted_lines, numbers
 from shop.jobs.actions import photos
 from shop.jobs.exchange import seal
 from shop.jobs.exchange.check import check_file
@@ -24,13 +24,16 @@ from shop.jobs.exchange.file_models import About
 from shop.jobs.exchange.ledger_rows import read_ledger
 from shop.jobs.exchange.row_tables import (
     MOVES,
+    NOTED,
     OF_JOB,
     PATTERNS,
     PHOTOS,
     PRINTS,
     READINGS,
+    RowTable,
     day,
     moment,
+    refuse,
     usual,
 )
 from shop.jobs.exchange.write import JOB_NAME
@@ -39,6 +42,7 @@ from shop.jobs.picture_files import LARGEST_FILE as LARGEST_PHOTO
 from shop.people import rules
 from shop.people.models import Shop, User
 from shop.people.rules import Rejected, Right
+from shop.vehicles import services as vehicles
 
 # The largest job of a demo shop is some 30 kB; ten years of readings on one axle stay under 1 MB.
 LARGEST_FILE = 4 * 1024 * 1024
@@ -48,7 +52,7 @@ _UNFIT = (TypeError, KeyError, IndexError, AttributeError, ArithmeticError, Data
 _log = logging.getLogger(__name__)
 _ZIP = b"PK\x03\x04"
 # What of the job is made by the shop that takes it in, or kept in parts.
-_NOT_AS_GIVEN = frozenset({"number", "mark", "arrived_on", "promised_on"})
+_NOT_AS_GIVEN = frozenset({"number", "mark", "arrived_on", "promised_on", "vehicle"})
 
 
 def read_job(user: User, file: IO[bytes], size: int) -> tuple[Job, bool]:
@@ -73,6 +77,7 @@ def read_job(user: User, file: IO[bytes], size: int) -> tuple[Job, bool]:
             chain.extend(job)
             axle = loading.load(job)
             job.summary = loading.summary(axle)
+            job.check_due = noted_lines.check_due(job)
             job.save()
         except _UNFIT:
             _log.exception("A job file passed its check and cannot be used.")
@@ -184,6 +189,7 @@ def _make(user: User, shop: Shop, data: Mapping[str, Any], number: int) -> Job:
         **as_given,
         arrived_on=day(about["arrived_on"], "job/arrived_on"),
         promised_on=day(about["promised_on"], "job/promised_on") if about["promised_on"] else None,
+        vehicle=vehicles.from_file(user, about["vehicle"]) if about.get("vehicle") else None,
         sheet=data["sheet"],
         mark_typed=mark["typed"],
         mark_value=Decimal(mark["value"]),
@@ -202,7 +208,20 @@ def _make(user: User, shop: Shop, data: Mapping[str, Any], number: int) -> Job:
         for given in data.get(table.name, []):
             table.model._default_manager.create(job=job, **table.values(given, user))
     read_ledger(user, job, data)
+    for noted in NOTED:
+        _make_noted(user, job, noted, data.get(noted.name, []))
     return job
+
+
+def _make_noted(user: User, job: Job, table: RowTable, rows: list[Mapping[str, Any]]) -> None:
+    """Lines in their order: one that strikes names an earlier one."""
+    made: dict[str, Any] = {}
+    for index, given in enumerate(rows):
+        struck = given.get("strikes")
+        if struck is not None and struck not in made:
+            refuse(f"{table.name}/{index}/strikes", struck, "the entry of an earlier line, struck once")
+        values = table.values(given, user) | {"strikes": made.pop(struck) if struck else None}
+        made[given["entry"]] = table.model._default_manager.create(job=job, **values)
 
 
 def _plain_default(spec: msgspec.structs.FieldInfo) -> Any:

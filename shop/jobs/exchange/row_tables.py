@@ -24,8 +24,10 @@ from shop.jobs.models import (
     Payment,
     Photo,
     PrintMade,
+    RatioLine,
     Reading,
     RegisterLine,
+    RoadLine,
     SignOff,
     StepMark,
     Tightening,
@@ -134,6 +136,9 @@ DELIVERIES: Final = RowTable("deliveries", Delivery, file_models.DeliveryModel)
 MONEY_SHEETS: Final = RowTable("money_sheets", MoneySheet, file_models.MoneySheetModel)
 ANSWERS: Final = RowTable("answers", CustomerAnswer, file_models.AnswerModel)
 PAYMENTS: Final = RowTable("payments", Payment, file_models.PaymentModel)
+RATIO_LINES: Final = RowTable("ratio_lines", RatioLine, file_models.NotedModel)
+ROAD_LINES: Final = RowTable("road_lines", RoadLine, file_models.NotedModel)
+NOTED: Final = (RATIO_LINES, ROAD_LINES)
 OF_LEDGER: Final = (PART_LINES, MONEY_SHEETS, ANSWERS, PAYMENTS)
 TIMERS: Final = RowTable("timers", Timer, file_models.TimerModel)
 # Rows of a job that need no more than their table; an assembly's rows stand with it.

@@ -9,7 +9,7 @@ from typing import Any
 from shop.jobs.actions import photos
 from shop.jobs.exchange.file_models import FORMAT, About
 from shop.jobs.exchange.ledger_rows import write_ledger
-from shop.jobs.exchange.row_tables import MOVES, OF_JOB, PATTERNS, PHOTOS, PRINTS, READINGS, plain
+from shop.jobs.exchange.row_tables import MOVES, NOTED, OF_JOB, PATTERNS, PHOTOS, PRINTS, READINGS, plain
 from shop.jobs.models import Assembly, Job, Photo, Reading
 
 JOB_NAME = "job.json"
@@ -28,6 +28,10 @@ def write_job(job: Job) -> dict[str, Any]:
         rows = table.model._default_manager.filter(job=job).order_by("id")
         written[table.name] = [table.write(row) for row in rows]
     written |= write_ledger(job)
+    for table in NOTED:
+        lines: list[Any] = list(table.model._default_manager.filter(job=job).order_by("id"))
+        known = {row.pk: str(row.entry) for row in lines}
+        written[table.name] = [table.write(row, strikes=known.get(row.strikes_id)) for row in lines]
     written["photos"] = [PHOTOS.write(row, sha256=_digest(row)) for row in job.photos.order_by("id")]
     return written
 
@@ -50,8 +54,17 @@ def _about(job: Job) -> dict[str, Any]:
         "convention": job.mark_convention,
         "confirmed": job.mark_confirmed,
     }
+    own = {"mark": mark, "vehicle": _vehicle(job)}
     names = About.__struct_fields__
-    return {name: mark if name == "mark" else plain(getattr(job, name)) for name in names}
+    return {name: own[name] if name in own else plain(getattr(job, name)) for name in names}
+
+
+def _vehicle(job: Job) -> dict[str, Any] | None:
+    """The vehicle as it is described now: its other jobs read the same."""
+    row = job.vehicle
+    if row is None:
+        return None
+    return {"identity": str(row.identity), "name": row.name, "note": row.note, "figures": row.figures}
 
 
 def _assembly(assembly: Assembly, entries: dict[int, Any]) -> dict[str, Any]:

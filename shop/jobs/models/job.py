@@ -7,6 +7,7 @@ from simple_history.models import HistoricalRecords
 
 from shop.people.models import ShopOwned, User
 from shop.specs.models import SpecSheet
+from shop.vehicles.models import Vehicle
 
 # Numbers of practice jobs begin here; no job of a shop's own is numbered so high.
 FIRST_OF_PRACTICE: Final = 1_500_000_001
@@ -23,6 +24,13 @@ class Place(models.TextChoices):
     BEARINGS = "bearings", "set of bearings"
     SLINGER = "slinger", "slinger"
     CAPS = "caps", "torque of the caps"
+
+
+class End(models.TextChoices):
+    """Which axle of a vehicle; as in axle/gearing/vehicle.py."""
+
+    FRONT = "front", "front axle"
+    REAR = "rear", "rear axle"
 
 
 class Job(ShopOwned):
@@ -43,6 +51,11 @@ class Job(ShopOwned):
     belongs_to = models.ForeignKey(
         "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="with_it"
     )
+    # The vehicle around the axle, and at which end of it the axle is.
+    vehicle = models.ForeignKey(
+        Vehicle, on_delete=models.SET_NULL, null=True, blank=True, related_name="jobs"
+    )
+    vehicle_end = models.CharField(max_length=5, choices=End, default=End.REAR)
     state = models.CharField(max_length=8, choices=State, default=State.OPEN)
     # The job's own copy of its sheet: layout, gears, limits, torques, each with its source.
     sheet = models.JSONField()
@@ -81,9 +94,11 @@ class Job(ShopOwned):
     came_from = models.JSONField(default=dict, blank=True)
     # On a simulated axle: never among the shop's own jobs.
     practice = models.BooleanField(default=False)
+    # The day of the next check of a break-in, for the list and the calendar; nothing where none is to come.
+    check_due = models.DateField(null=True, blank=True, db_index=True)
     # What the jobs page shows, worked out once after each change.
     summary = models.JSONField(default=dict, blank=True)
-    history = HistoricalRecords(excluded_fields=["summary", "touched_at", "version", "tools"])
+    history = HistoricalRecords(excluded_fields=["summary", "touched_at", "version", "tools", "check_due"])
 
     # The axle as the last change left it, so that the answer to that change need not read it again.
     axle_after: Any = None

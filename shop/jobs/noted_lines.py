@@ -1,0 +1,43 @@
+"""A job's ratio and its road, from its rows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import date
+from typing import TypeVar
+
+from axle.gearing.lines import RatioStanding, ratio_standing, read_ratio_line
+from axle.gearing.offers import Offer
+from axle.road.lines import RoadStanding, read_road_line, road_standing
+from shop.jobs.models import Job, RatioLine, RoadLine
+
+Row = TypeVar("Row", RatioLine, RoadLine)
+# The kind of a row that does nothing but strike another.
+STRUCK = "struck"
+
+
+def standing_rows(rows: Iterable[Row]) -> list[Row]:
+    """Rows that are neither struck nor strike another."""
+    every = list(rows)
+    gone = {row.strikes_id for row in every if row.strikes_id}
+    return [row for row in every if row.pk not in gone and row.strikes_id is None]
+
+
+def ratio_of(job: Job, offers: Iterable[Offer] = ()) -> RatioStanding:
+    """Where a job's ratio stands."""
+    rows = standing_rows(job.ratio_lines.order_by("id"))
+    return ratio_standing([read_ratio_line(row.kind, row.values) for row in rows], offers)
+
+
+def road_of(job: Job) -> RoadStanding:
+    """Where a job's road stands."""
+    rows = standing_rows(job.road_lines.order_by("id"))
+    return road_standing([read_road_line(row.kind, row.values) for row in rows])
+
+
+def check_due(job: Job) -> date | None:
+    """The day of the next check of a job's break-in, or nothing."""
+    if job.practice or not job.road_lines.filter(kind="break_in").exists():
+        return None
+    stands = road_of(job).break_in
+    return stands.check.due if stands is not None and stands.check is not None else None

@@ -1,0 +1,1 @@
+"""Pages about the road: oil, road test, temperatures, break-in, the leaflet."""

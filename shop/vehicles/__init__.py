@@ -1,0 +1,1 @@
+"""The vehicles that a shop knows: described once, shared by their jobs."""
