@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import TypeVar
 
@@ -47,4 +48,25 @@ def as_shape(what: str, values: object, shape: type[T]) -> T:
     try:
         return msgspec.convert(values, type=shape)
     except msgspec.ValidationError as problem:
-        raise AxleError(what, given=str(problem), wanted="a row of its kind") from None
+        place, wanted = _in_words(str(problem))
+        raise AxleError(what, given=f"{place} that does not fit", wanted=wanted) from None
+
+
+_EXPECTED = re.compile(
+    r"Expected `(?P<kind>[^`]+)`(?: of)?(?: (?P<bound>length )?(?P<sign>[<>]=) (?P<end>[\d.]+))?"
+)
+_PLACE = re.compile(r"at `\$(?P<path>[^`]*)`")
+
+
+def _in_words(problem: str) -> tuple[str, str]:
+    """What a reader of rows says, as (where, what is wanted)."""
+    place, expected = _PLACE.search(problem), _EXPECTED.search(problem)
+    parts = [part for part in re.split(r"[.\[\]]+", place["path"] if place else "") if part]
+    words = " ".join(f"{int(part) + 1}" if part.isdigit() else part.replace("_", " ") for part in parts)
+    where = f"“{words}”" if words else "a row"
+    if expected is None:
+        return where, "no more and no less than a row of its kind has"
+    if expected["sign"] is None:
+        return where, f"a value of the kind {expected['kind']}"
+    end = f"{float(expected['end']):g}" + (" characters or entries" if expected["bound"] else "")
+    return where, f"at most {end}" if expected["sign"] == "<=" else f"{end} or more"

@@ -112,7 +112,7 @@ def read_ratio_line(kind: str, values: Mapping[str, Any]) -> RatioNote:
     if isinstance(line, Teeth | Chosen):
         TeethMeeting(line.pinion, line.ring)
     elif isinstance(line, Counted):
-        count_of(line)
+        from_counted_turns(count_of(line))
     elif isinstance(line, Tag):
         from_tag(line.words)
     elif isinstance(line, LookedUp):

@@ -149,9 +149,10 @@ class ShaftVerdict:
         if self.near_half:
             said.append(f"At cruise it turns near half of that, {self.critical / 2:,.0f} rpm: it may boom.")
         if self.residual is not None:
+            limits = f"{RESIDUAL_LIMIT:,.0f} and {INERTIA_LIMIT:,.0f}"
             said.append(
-                f"Both joints together leave {self.residual:,.0f} rad/s², the steeper one alone "
-                f"{self.inertia or 0.0:,.0f}; usual limits are {RESIDUAL_LIMIT:,.0f} and {INERTIA_LIMIT:,.0f}."
+                f"Both joints leave {self.residual:,.0f} rad/s², the steeper one "
+                f"{self.inertia or 0.0:,.0f}; usual is up to {limits}."
             )
         if self.straight:
             said.append("A joint stands straight: half a degree to one lets its needles roll.")

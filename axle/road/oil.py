@@ -19,8 +19,13 @@ class _Volume(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     hole_out: float
 
 
+class _Grade(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    oil: str
+    why: str
+
+
 class _Table(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    grade: dict[str, str]
+    grade: dict[str, _Grade]
     additive: dict[str, str]
     volume: _Volume
 
@@ -34,11 +39,13 @@ def _table() -> _Table:
 class OilWanted:
     """Which oil goes in.
 
-    :param grade: class and viscosity, in words.
+    :param grade: class and viscosity.
+    :param why: for this use, in a sentence.
     :param additive: what goes into it for the differential.
     """
 
     grade: str
+    why: str
     additive: str
 
 
@@ -58,7 +65,8 @@ def oil_wanted(use: str, differential: str) -> OilWanted:
         raise AxleError("use", given=f"“{use[:20]}”", wanted=", ".join(table.grade))
     if differential not in table.additive:
         raise AxleError("differential", given=f"“{differential[:20]}”", wanted=", ".join(table.additive))
-    return OilWanted(table.grade[use], table.additive[differential])
+    grade = table.grade[use]
+    return OilWanted(grade.oil, grade.why, table.additive[differential])
 
 
 def usual_volume(ring_diameter: float) -> tuple[float, float]:

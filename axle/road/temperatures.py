@@ -189,10 +189,8 @@ def judge_heat(read: Iterable[Temperature]) -> Heat:
         worst = Warmth.STOP if said[0][0] is Warmth.STOP else Warmth.WATCH
     else:
         top = max(curves, key=lambda curve: curve.last)
-        words.insert(
-            0,
-            f"Warmest is the {places()[top.place].title}, {TEMPERATURE.both(top.last)}: usual after a drive.",
-        )
+        warmest = f"{places()[top.place].title}, {TEMPERATURE.both(top.last)}"
+        words.insert(0, f"Warmest is the {warmest}: usual after a drive.")
     return Heat(worst, curves, tuple(words), left_out)
 
 

@@ -13,6 +13,7 @@ from axle.gearing.lines import RatioStanding
 from axle.gearing.offers import Offer, pairs_near
 from axle.gearing.recommend import Recommendation, recommend
 from axle.gearing.vehicle import End, Vehicle, vehicle_from
+from axle.parts.lines import OPEN, LineState
 from axle.schedule.delivery import chance_in_time, days_left
 from shop.jobs import loading, noted_lines
 from shop.jobs.job_axle import JobAxle
@@ -144,9 +145,16 @@ class RatioInputs:
 
     def _in_time(self, offer: Offer) -> float | None:
         promised = self.job.promised_on
-        if offer.days is None or promised is None:
+        if offer.days is None or promised is None or self._is_bought:
             return None
         return chance_in_time(offer.days, days_left(timezone.localdate(), promised))
+
+    @cached_property
+    def _is_bought(self) -> bool:
+        """Whether the gears are ordered, here or set already: nothing comes late any more."""
+        lines = [line for line in self.axle.part_lines if line.part == "gear_set"]
+        bought = any(LineState(line.state) not in OPEN for line in lines)
+        return bought or self.axle.state.latest("backlash") is not None
 
     def find(self, key: str) -> Comparison | None:
         """A compared set by its key on the page."""

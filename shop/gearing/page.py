@@ -14,6 +14,7 @@ from axle.gearing.recommend import what_else_changes
 from axle.gearing.speedometer import (
     SENSOR_WORDS,
     TEST_SPEEDS,
+    Sensor,
     drive_gears,
     pulses_after,
     scale_factor,
@@ -144,7 +145,7 @@ def comparison_rows(found: RatioInputs, beside: list[Comparison]) -> list[dict[s
         ),
         (
             f"speedometer at {SPEED.show(_LOOKED_AT, metric=metric)}",
-            _speed(found.vehicle.shows_now.at(_LOOKED_AT), metric=metric),
+            _speed(found.vehicle.shows_now.at(_LOOKED_AT), metric=metric) if _is_shown(found) else "",
             [_speed(one.shown.at(_LOOKED_AT), metric=metric) if one.shown else "" for one in beside],
         ),
         (
@@ -177,6 +178,11 @@ def comparison_rows(found: RatioInputs, beside: list[Comparison]) -> list[dict[s
     ]
 
 
+def _is_shown(found: RatioInputs) -> bool:
+    """Whether anything is known of the speedometer."""
+    return found.vehicle.sensor is not Sensor.UNKNOWN
+
+
 def _old_rpm(found: RatioInputs) -> float | None:
     """Engine speed at cruise as it was, on the old tyres."""
     before = found.vehicle.before.get(found.end)
@@ -203,11 +209,8 @@ def _apart(one: Comparison) -> str:
 
 
 def _price(found: RatioInputs, offer: Offer) -> str:
-    return "" if offer.price is None else f"{offer.price:,.2f} {_currency(found)}"
-
-
-def _currency(found: RatioInputs) -> str:
-    return found.job.shop.currency if found.job.shop else ""
+    shop = found.job.shop
+    return "" if offer.price is None or shop is None else currency_of(shop).show(offer.price)
 
 
 def _days(one: Comparison) -> str:

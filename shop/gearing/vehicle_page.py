@@ -34,7 +34,7 @@ def vehicle_form(vehicle: Vehicle | None, typed: Mapping[str, str]) -> dict[str,
                 "choices": list(field.values.items()),
                 "value": values[name],
                 "wrong": str(wrong[name]) if name in wrong and typed else "",
-                "wide": field.kind in ("tyre", "gears", "curve"),
+                "wide": field.kind in ("gears", "curve"),
             }
             for name, field in fields().items()
             if field.group == group

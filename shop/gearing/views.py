@@ -173,7 +173,11 @@ def tag(request: HttpRequest, number: int) -> HttpResponse:
     """The ratio tag, to print or to stamp after."""
     user = user_of(request)
     axle = loading.load(queries.job_of(user, number), display_for(user))
-    text = render_to_string("gearing/tag_print.html", {"job": axle.job, "tag": tag_drawing(axle)}, request)
+    text = render_to_string(
+        "gearing/tag_print.html",
+        {"job": axle.job, "tag": tag_drawing(axle), "today": timezone.localdate()},
+        request,
+    )
     return file_answer(as_pdf(text), "application/pdf", f"job-{axle.job.shown_number}-tag.pdf", shown=True)
 
 

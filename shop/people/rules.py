@@ -61,14 +61,15 @@ RULES: Final[Mapping[Right, Rule]] = {
     Right.OWN: Rule("Own password, units, foot switch, sessions, second factor", _ALL),
     Right.MEASURE: Rule(
         "Read, print and photograph; mark steps done; fit packs and do moves; arrival, findings, register, "
-        "heights, runout, waits; confirm a mark; strike and undo",
+        "heights, runout, waits, the vehicle, counted turns, oil, road test and break-in; confirm a mark; "
+        "strike and undo",
         _ALL,
     ),
     Right.OPEN: Rule("Open a job", _ALL),
     Right.PRACTISE: Rule("Practise", _ALL),
     Right.STOCK_IN: Rule("Receive shims, mic them, write down kits, call a lot damaged", _ALL),
     Right.PLAN: Rule(
-        "Choose what a job covers, its parts, order, way of setting the carrier and countersignature",
+        "Choose what a job covers, its ratio, parts, order, way of setting the carrier, countersignature",
         _BUILDERS,
         f"An apprentice does not choose how a job is built. {_ASK}",
         on_practice=True,
@@ -106,12 +107,12 @@ RULES: Final[Mapping[Right, Rule]] = {
         "Put parts on a job's list; say what came, what was fitted, spoilt or came wrong", _ALL
     ),
     Right.ORDER: Rule(
-        "Order parts; change suppliers and their prices",
+        "Order parts; change suppliers, their prices and the list of gear sets",
         _BUILDERS,
         f"An apprentice does not order. {_ASK}",
     ),
     Right.MONEY: Rule(
-        "Write estimates, supplements and accounts; take down the customer's answer and payments",
+        "Write estimates, supplements and accounts; take down the customer's answers and payments",
         _BUILDERS,
         f"An apprentice does not write estimates or accounts. {_ASK}",
     ),

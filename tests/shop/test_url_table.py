@@ -153,6 +153,12 @@ def test_the_table_of_forms_is_whole():
         "orders-csv",
         "orders-pdf",
         "owner",
+        "ratio-pdf",
+        "ratio-tag",
+        "gear-sets-csv",
+        "vehicles",
+        "leaflet",
+        "leaflet-pdf",
     }
     assert set(NAMES) - set(RIGHT_OF) - reads == set()
 
@@ -253,6 +259,12 @@ SENT = {
         "entry": "0" * 8 + "-0000-4000-8000-" + "0" * 12,
     },
     "supplier": {"name": "Mine", "days": "1"},
+    "gear-sets": {"teeth": "41/11"},
+    "ratio": {
+        "do": "choose",
+        "set": "38-9-talbahngearsandbearings",
+        "entry": "0" * 8 + "-0000-4000-8000-" + "0" * 12,
+    },
     "supplier-price": {"part": "sleeve", "price": "1"},
     "tighten": {
         "group": "ring",
