@@ -33,12 +33,12 @@ VIEWS = {
     "plan": ("/plan", WIDE, "light"),
     "estimate": ("/jobs/413/money", WIDE, "light"),
     "build-sheet": ("/jobs/418/?station=sheet", WIDE, "light"),
-    "step": ("/jobs/415/?station=teardown&step=teardown-spread", WIDE, "light"),
+    "ratio": ("/jobs/413/ratio", WIDE, "light"),
+    "road-test": ("/jobs/411/road-test#heat", WIDE, "light"),
     "findings": ("/jobs/415/findings?part=pinion_inner", WIDE, "light"),
     "runout": ("/jobs/415/runout", WIDE, "light"),
     "torque": ("/jobs/411/torque", WIDE, "light"),
     "tablet": ("/jobs/412/?station=backlash", TABLET, "dark"),
-    "what-moves": ("/jobs/412/moves?move-ring=4&move-far=-4&move-depth=2", WIDE, "light"),
     "practice-result": ("/practice/3", WIDE, "light"),
 }
 ARGUMENTS = [

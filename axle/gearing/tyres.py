@@ -36,7 +36,7 @@ _FORMS: Final = (
     "265/70R17, 375 mm loaded"
 )
 _METRIC = re.compile(
-    r"(?:P|LT|T|ST)?\s*(\d{3})\s*/\s*(\d{2,3})\s*(?:Z?R|/|(?P<bias>[BD-]))\s*(\d{2}(?:\.5)?)"
+    r"(?:P|LT|T|ST)?\s*(\d{3})\s*/\s*(\d{1,3})\s*(?:Z?R|/|(?P<bias>[BD-]))\s*(\d{2}(?:\.5)?)"
     r"\s*(?:LT|C)?(?:\s+\d{2,3}(?:/\d{2,3})?\s*[A-Z])?",
     re.IGNORECASE | re.ASCII,
 )
