@@ -222,8 +222,9 @@ def compare(
     36.4
     """
     old, new = vehicle.before.get(facts.end), vehicle.after.get(facts.end)
-    rpm, rpm_change = _cruise(offer, vehicle, facts)
-    crawl_ratio, crawl_speed = _crawl(offer, vehicle, facts)
+    line, before = cruising(vehicle, facts, offer.ratio), as_it_was(vehicle, facts)
+    rpm = line.rpm(vehicle.cruise) if line is not None and vehicle.cruise else None
+    crawl_ratio, crawl_speed = _crawl(offer.ratio, vehicle, new)
     change = offer.ratio / facts.old_ratio - 1 if facts.old_ratio else None
     pull = (
         None if change is None or old is None or new is None else (1 + change) * old.value / new.value - 1
@@ -235,7 +236,7 @@ def compare(
         offer,
         change=change,
         rpm=rpm,
-        rpm_change=rpm_change,
+        rpm_change=rpm / before.rpm - 1 if rpm and before.rpm else None,
         torque_change=change,
         pull_change=pull,
         crawl_ratio=crawl_ratio,
@@ -255,27 +256,55 @@ def compare(
     return replace(found, drawbacks=tuple(points))
 
 
-def _cruise(offer: Offer, vehicle: Vehicle, facts: AxleFacts) -> tuple[float | None, float | None]:
-    now = cruising(vehicle, facts, offer.ratio)
-    if now is None or vehicle.cruise is None:
-        return None, None
-    rpm = now.rpm(vehicle.cruise)
-    before = vehicle.before.get(facts.end)
-    if facts.old_ratio is None or before is None:
-        return rpm, None
-    was = cruising(vehicle, facts, facts.old_ratio, tyre=before)
-    return rpm, None if was is None else rpm / was.rpm(vehicle.cruise) - 1
+@dataclass(frozen=True)
+class Before:
+    """The car as it was, on its old tyres and its old ratio.
+
+    :param ratio: R, or nothing.
+    :param rpm: engine speed at cruise in top gear [rpm], or nothing.
+    :param crawl_ratio: turns of the engine for one of the wheel in the lowest gear, or nothing.
+    :param crawl_speed: road speed at idle there [km/h], or nothing.
+    :param gears: the driveline in every gear, first to top.
+    """
+
+    ratio: float | None
+    rpm: float | None
+    crawl_ratio: float | None
+    crawl_speed: float | None
+    gears: tuple[Driveline, ...]
 
 
-def _crawl(offer: Offer, vehicle: Vehicle, facts: AxleFacts) -> tuple[float | None, float | None]:
-    wheel = vehicle.after.get(facts.end)
+def as_it_was(vehicle: Vehicle, facts: AxleFacts) -> Before:
+    """The car before anything is changed.
+
+    :param vehicle: the vehicle.
+    :param facts: its axle.
+    :returns: what is not known is left out.
+    :source: :class:`axle.gearing.speeds.Driveline`.
+
+    >>> from axle.gearing.vehicle import vehicle_from
+    >>> as_it_was(vehicle_from({}), AxleFacts(End.REAR, GearSet(11, 41))).rpm is None
+    True
+    """
+    tyre = vehicle.before.get(facts.end)
+    if facts.old_ratio is None or tyre is None:
+        return Before(facts.old_ratio, None, None, None, ())
+    line = cruising(vehicle, facts, facts.old_ratio, tyre=tyre)
+    rpm = line.rpm(vehicle.cruise) if line is not None and vehicle.cruise else None
+    ratio, speed = _crawl(facts.old_ratio, vehicle, tyre)
+    gears = every_gear(vehicle, facts, facts.old_ratio, tyre=tyre)
+    return Before(facts.old_ratio, rpm, ratio, speed, gears)
+
+
+def _crawl(ratio: float, vehicle: Vehicle, tyre: Rolling | None) -> tuple[float | None, float | None]:
+    """The lowest gear: its overall ratio, and the speed at idle."""
     if not vehicle.gears:
         return None, None
-    lowest = Driveline(
-        offer.ratio, wheel.value if wheel else 2000.0, max(vehicle.gears), max(vehicle.transfer)
-    )
-    speed = lowest.speed(vehicle.idle) if wheel is not None and vehicle.idle else None
-    return lowest.overall, speed
+    gear, transfer = max(vehicle.gears), max(vehicle.transfer)
+    if tyre is None:
+        return ratio * gear * transfer, None
+    lowest = Driveline(ratio, tyre.value, gear, transfer)
+    return lowest.overall, lowest.speed(vehicle.idle) if vehicle.idle else None
 
 
 def _shown(offer: Offer, vehicle: Vehicle, facts: AxleFacts) -> Shown | None:

@@ -19,6 +19,8 @@ from axle.errors import AxleError
 USUAL_A_DAY: Final = 40.0
 _LEAST_A_DAY: Final = 1.0
 MOST_LEGS: Final = 10
+_FIRST_YEAR: Final = 1990
+_LAST_YEAR: Final = 2100
 
 
 class Leg(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -131,6 +133,8 @@ def dated(
         raise AxleError("break-in", given=f"{len(legs)} legs", wanted=f"1 to {MOST_LEGS}")
     if not a_day >= _LEAST_A_DAY:
         raise AxleError("driven a day", given=f"{a_day:g} km", wanted=f"{_LEAST_A_DAY:g} km or more")
+    if not _FIRST_YEAR <= start.year <= _LAST_YEAR:
+        raise AxleError("hand-over", given=f"{start}", wanted=f"a day from {_FIRST_YEAR} to {_LAST_YEAR}")
     found, driven = [], 0
     for number, leg in enumerate(legs, start=1):
         driven += math.ceil(leg.km / a_day)

@@ -16,6 +16,7 @@ from axle.gearing.vehicle import End, Vehicle, vehicle_from
 from axle.parts.lines import OPEN, LineState
 from axle.schedule.delivery import chance_in_time, days_left
 from shop.jobs import loading, noted_lines
+from shop.jobs.actions.money import vehicle_of
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job
 from shop.stock.gear_sets import offers_of
@@ -80,9 +81,9 @@ class RatioInputs:
 
     @cached_property
     def other_job(self) -> Job | None:
-        """The newest job on the other axle of the same vehicle."""
+        """The newest job on the other axle of the same vehicle; else one that shares its promise."""
         if self.job.vehicle is None:
-            return None
+            return next((other for other in vehicle_of(self.job) if other.pk != self.job.pk), None)
         jobs = Job.objects.of(self.job.shop).filter(
             vehicle=self.job.vehicle, vehicle_end=self.end.other.value, practice=False
         )

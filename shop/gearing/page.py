@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, Final
 
 from django.urls import reverse
 
-from axle.gearing.compare import Comparison, drawn_to, every_gear
+from axle.gearing.compare import Comparison, as_it_was, drawn_to, every_gear
 from axle.gearing.fits import CarrierFit, order_questions
 from axle.gearing.offers import Offer
 from axle.gearing.recommend import what_else_changes
@@ -19,7 +19,7 @@ from axle.gearing.speedometer import (
     pulses_after,
     scale_factor,
 )
-from axle.gearing.speeds import best_pull
+from axle.gearing.speeds import Driveline, best_pull
 from axle.measure.figures import SPEED
 from axle.measure.units import percent, signed_percent
 from shop.drawing.both_ends import both_ends_bar
@@ -114,33 +114,37 @@ def _column(found: RatioInputs, one: Comparison, in_hand: Comparison | None) -> 
 def comparison_rows(found: RatioInputs, beside: list[Comparison]) -> list[dict[str, Any]]:
     """What is compared, one row for each effect; rows of which nothing is known are left out."""
     metric = found.axle.display.length.symbol == "mm"
-    cruise = found.vehicle.cruise
+    cruise, before = found.vehicle.cruise, as_it_was(found.vehicle, found.facts)
     at = f" at {SPEED.show(cruise, metric=metric)}" if cruise else ""
     rows: list[tuple[str, str, list[str]]] = [
         (
             "ratio, exact",
-            _number(found.old_ratio, 3),
+            _number(before.ratio, 3),
             [f"{one.offer.ratio:.3f}" for one in beside],
         ),
         ("change of ratio", "", [_change(one.change) for one in beside]),
         (
             f"engine{at}, top gear",
-            _rpm(_old_rpm(found)),
+            _rpm(before.rpm),
             [_rpm(one.rpm) for one in beside],
         ),
         ("against before", "", [_change(one.rpm_change) for one in beside]),
         ("off what is wanted", "", [_change(one.off_wanted) for one in beside]),
         ("torque at the wheel", "", [_change(one.torque_change) for one in beside]),
         ("pull at the road", "", [_change(one.pull_change) for one in beside]),
-        (f"most pull{at}", "", [_pull(found, one) for one in beside]),
+        (
+            f"most pull{at}",
+            _pull(found, before.gears),
+            [_pull(found, every_gear(found.vehicle, found.facts, one.offer.ratio)) for one in beside],
+        ),
         (
             "lowest gear, overall",
-            "",
+            f"{before.crawl_ratio:.0f} to 1" if before.crawl_ratio else "",
             [f"{one.crawl_ratio:.0f} to 1" if one.crawl_ratio else "" for one in beside],
         ),
         (
             "crawls at idle",
-            "",
+            _speed(before.crawl_speed, metric=metric, decimals=1),
             [_speed(one.crawl_speed, metric=metric, decimals=1) for one in beside],
         ),
         (
@@ -168,6 +172,7 @@ def comparison_rows(found: RatioInputs, beside: list[Comparison]) -> list[dict[s
             "",
             [percent(one.strength.size) if one.strength.size else "" for one in beside],
         ),
+        ("overlap along the face", "", [f"{one.strength.overlap:.2f}" for one in beside]),
         ("price", "", [_price(found, one.offer) for one in beside]),
         ("here in", "", [_days(one) for one in beside]),
     ]
@@ -183,20 +188,10 @@ def _is_shown(found: RatioInputs) -> bool:
     return found.vehicle.sensor is not Sensor.UNKNOWN
 
 
-def _old_rpm(found: RatioInputs) -> float | None:
-    """Engine speed at cruise as it was, on the old tyres."""
-    before = found.vehicle.before.get(found.end)
-    if found.old_ratio is None or before is None or found.vehicle.cruise is None:
-        return None
-    gears = every_gear(found.vehicle, found.facts, found.old_ratio, tyre=before)
-    return gears[-1].rpm(found.vehicle.cruise) if gears else None
-
-
-def _pull(found: RatioInputs, one: Comparison) -> str:
+def _pull(found: RatioInputs, lines: Sequence[Driveline]) -> str:
     vehicle = found.vehicle
-    if vehicle.curve is None or vehicle.cruise is None:
+    if vehicle.curve is None or vehicle.cruise is None or not lines:
         return ""
-    lines = every_gear(vehicle, found.facts, one.offer.ratio)
     best = best_pull(lines, vehicle.curve, vehicle.cruise)
     return f"{best[1]:,.0f} N in {best[0] + 1}" if best else ""
 
@@ -241,13 +236,9 @@ def _drawing(found: RatioInputs, in_hand: Comparison | None) -> Any:
     vehicle = found.vehicle
     if in_hand is None or not vehicle.gears or vehicle.after.get(found.end) is None:
         return None
-    before = vehicle.before.get(found.end)
-    old = (
-        every_gear(vehicle, found.facts, found.old_ratio, tyre=before) if found.old_ratio and before else ()
-    )
     return rpm_chart(
         RpmChart(
-            old,
+            as_it_was(vehicle, found.facts).gears,
             every_gear(vehicle, found.facts, in_hand.offer.ratio),
             idle=vehicle.idle,
             peak=vehicle.torque_peak,

@@ -146,6 +146,8 @@ def test_legs_fall_on_days_by_what_is_driven():
         dated([], date(2026, 12, 1))
     with pytest.raises(AxleError):
         dated(usual_legs(), date(2026, 12, 1), a_day=0)
+    with pytest.raises(AxleError):
+        dated(usual_legs(), date(9990, 1, 1))
 
 
 def test_rows_of_the_road_are_held_to_their_kind():

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import html
+import re
+import uuid
 from datetime import date
 
 import pytest
@@ -21,6 +24,30 @@ def pages(client, owner):
     """A browser's place, signed in as the demo shop's owner."""
     client.force_login(owner)
     return client
+
+
+def words(answer) -> str:
+    """What a page says, without its marks."""
+    return " ".join(html.unescape(re.sub(r"<[^>]+>", " ", answer.content.decode())).split())
+
+
+def entry() -> str:
+    """The identity that a form's page gives its entry."""
+    return str(uuid.uuid4())
+
+
+def post(client, job, page, **given):
+    """Send a form of a job's page, as fresh as the page would be."""
+    job.refresh_from_db()
+    return client.post(
+        f"/jobs/{job.number}/{page}", {"version": job.version, "entry": entry(), **given}, follow=True
+    )
+
+
+@pytest.fixture
+def van(owner) -> Job:
+    """A new job on the works van's sheet."""
+    return open_van_job(owner)
 
 
 def open_van_job(owner: User) -> Job:

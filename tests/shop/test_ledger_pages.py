@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import html
 import io
 import json
-import re
 import uuid
 from datetime import timedelta
 from decimal import Decimal
@@ -21,27 +19,7 @@ from shop.jobs.exchange import read, seal
 from shop.jobs.models import CustomerAnswer, Delivery, Job, MoneySheet, Order, PartLine, Payment
 from shop.people.rules import Rejected
 from shop.stock.models import PriceLine, ShimLot, Supplier
-from tests.shop.conftest import open_van_job
-
-
-def words(answer) -> str:
-    return " ".join(html.unescape(re.sub(r"<[^>]+>", " ", answer.content.decode())).split())
-
-
-def entry() -> str:
-    return str(uuid.uuid4())
-
-
-def post(client, job, page, **given):
-    job.refresh_from_db()
-    return client.post(
-        f"/jobs/{job.number}/{page}", {"version": job.version, "entry": entry(), **given}, follow=True
-    )
-
-
-@pytest.fixture
-def van(owner) -> Job:
-    return open_van_job(owner)
+from tests.shop.conftest import entry, open_van_job, post, words
 
 
 def test_the_bill_is_put_on_the_list_once(pages, van):

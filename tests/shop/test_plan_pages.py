@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import html
 import json
-import re
 from datetime import date, datetime, timedelta
 
 import pytest
@@ -20,10 +18,7 @@ from shop.planning.inputs import gather
 from shop.planning.models import CalendarLink, KeptPlan, Pin
 from shop.planning.plan import PinRequest
 from tests.axle.schedule_check import faults
-
-
-def words(answer) -> str:
-    return " ".join(html.unescape(re.sub(r"<[^>]+>", " ", answer.content.decode())).split())
+from tests.shop.conftest import words
 
 
 def next_monday() -> date:

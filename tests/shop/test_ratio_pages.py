@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import html
 import io
 import json
 import re
@@ -26,7 +25,7 @@ from shop.jobs.models import Job, PartLine, RatioLine
 from shop.people.rules import Rejected
 from shop.stock.models import GearOffer, Supplier
 from shop.vehicles.models import Vehicle
-from tests.shop.conftest import open_van_job
+from tests.shop.conftest import open_van_job, post, words
 
 FIGURES = {
     "f-tyre_rear": "225/75R16",
@@ -41,26 +40,6 @@ FIGURES = {
     "f-drive_teeth": "8",
     "f-driven_teeth": "19",
 }
-
-
-def words(answer) -> str:
-    return " ".join(html.unescape(re.sub(r"<[^>]+>", " ", answer.content.decode())).split())
-
-
-def entry() -> str:
-    return str(uuid.uuid4())
-
-
-def post(client, job, page, **given):
-    job.refresh_from_db()
-    return client.post(
-        f"/jobs/{job.number}/{page}", {"version": job.version, "entry": entry(), **given}, follow=True
-    )
-
-
-@pytest.fixture
-def van(owner) -> Job:
-    return open_van_job(owner)
 
 
 @pytest.fixture

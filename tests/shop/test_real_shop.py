@@ -13,7 +13,7 @@ from shop.jobs.models import Job
 from shop.people.models import BackupMade, Shop, User
 from shop.specs.models import SpecSheet
 from shop.stock.models import ShimLot
-from tests.shop.conftest import open_van_job
+from tests.shop.conftest import open_van_job, words
 
 FORM = {
     "name": "Untere Schmiede",
@@ -26,10 +26,6 @@ FORM = {
     "username": "alma",
     "password": "a-mill-by-the-stream",
 }
-
-
-def words(answer) -> str:
-    return " ".join(html.unescape(re.sub(r"<[^>]+>", " ", answer.content.decode())).split())
 
 
 @pytest.fixture

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import html
 import io
 import json
-import re
 import uuid
 from datetime import date, timedelta
 
@@ -17,25 +15,7 @@ from django.utils import timezone
 from shop.jobs import chain, cross_checks, loading, noted_lines
 from shop.jobs.exchange import read, seal
 from shop.jobs.models import Job, RoadLine
-from tests.shop.conftest import open_van_job
-
-
-def words(answer) -> str:
-    return " ".join(html.unescape(re.sub(r"<[^>]+>", " ", answer.content.decode())).split())
-
-
-def post(client, job, page, **given):
-    job.refresh_from_db()
-    return client.post(
-        f"/jobs/{job.number}/{page}",
-        {"version": job.version, "entry": str(uuid.uuid4()), **given},
-        follow=True,
-    )
-
-
-@pytest.fixture
-def van(owner) -> Job:
-    return open_van_job(owner)
+from tests.shop.conftest import post, words
 
 
 def hand_over(client, job, **more):
