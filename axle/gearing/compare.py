@@ -20,7 +20,7 @@ from axle.gearing.teeth import Meeting, TeethMeeting
 from axle.gearing.tyres import Rolling
 from axle.gearing.vehicle import End, Vehicle
 from axle.gearset import GearSet
-from axle.measure.units import percent
+from axle.measure.units import percent, share_percent
 
 # Under so much of the speed of most torque, or of idle, an engine lugs at cruise: from memory.
 _LUGS: Final = 0.5
@@ -433,7 +433,7 @@ def _of_shaft(found: Comparison) -> list[Drawback]:
         points.append(
             Drawback(
                 Point.SHAFT,
-                f"The driveshaft would turn {shaft.rpm:,.0f} rpm, {percent(shaft.share)} of its critical "
+                f"The driveshaft would turn {shaft.rpm:,.0f} rpm, {share_percent(shaft.share)} of its critical "
                 f"{shaft.critical:,.0f}; at most 70 % is usual.",
             )
         )
@@ -466,7 +466,7 @@ def _of_teeth(found: Comparison, facts: AxleFacts) -> list[Drawback]:
         points.append(
             Drawback(
                 Point.WEAK,
-                f"Its pinion is {percent(strength.size)} of the old one's size, and the use is hard.",
+                f"Its pinion is {share_percent(strength.size)} of the old one's size, and the use is hard.",
             )
         )
     if strength.is_weak and strength.teeth < 7:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from axle.errors import AxleError
-from axle.measure.units import percent
+from axle.measure.units import share_percent
 
 # Steel: modulus [N/mm²] over density [t/mm³], as a speed of sound in the tube's wall [mm/s].
 _WAVE: Final = math.sqrt(2.068e5 / 7.86e-9)
@@ -143,8 +143,8 @@ class ShaftVerdict:
     def words(self) -> tuple[str, ...]:
         """What it comes to, in sentences."""
         said = [
-            f"It turns {self.rpm:,.0f} rpm at the top, {percent(self.share)} of its critical "
-            f"{self.critical:,.0f} rpm; at most {percent(SAFE_SHARE)} is usual."
+            f"It turns {self.rpm:,.0f} rpm at the top, {share_percent(self.share)} of its critical "
+            f"{self.critical:,.0f} rpm; at most {share_percent(SAFE_SHARE)} is usual."
         ]
         if self.near_half:
             said.append(f"At cruise it turns near half of that, {self.critical / 2:,.0f} rpm: it may boom.")

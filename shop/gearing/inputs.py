@@ -90,10 +90,18 @@ class RatioInputs:
         return jobs.order_by("-number").first()
 
     @cached_property
+    def other_waits(self) -> bool:
+        """Whether the other axle is in the shop too and its set is not chosen yet: it will follow."""
+        other = self.other_job
+        if other is None or other.state == Job.State.SIGNED or self.standing.chosen is not None:
+            return False
+        return noted_lines.ratio_of(other).chosen is None
+
+    @cached_property
     def other_ratio(self) -> float | None:
-        """The ratio of the other axle once both are done."""
+        """The ratio of the other axle once both are done; nothing while its own job has chosen none."""
         if self.other_job is not None:
-            return loading.spec_of(self.other_job).gears.ratio
+            return None if self.other_waits else loading.spec_of(self.other_job).gears.ratio
         return self.vehicle.ratios.get(self.end.other)
 
     @cached_property

@@ -21,7 +21,7 @@ from axle.gearing.speedometer import (
 )
 from axle.gearing.speeds import Driveline, best_pull
 from axle.measure.figures import SPEED
-from axle.measure.units import percent, signed_percent
+from axle.measure.units import percent, share_percent, signed_percent
 from shop.drawing.both_ends import both_ends_bar
 from shop.drawing.ratio_line import Mark, ratio_line
 from shop.drawing.rpm_chart import RpmChart, rpm_chart
@@ -163,14 +163,14 @@ def comparison_rows(found: RatioInputs, beside: list[Comparison]) -> list[dict[s
             "driveshaft, of its critical speed",
             "",
             [
-                f"{'' if one.shaft.holds else '▲ '}{percent(one.shaft.share)}" if one.shaft else ""
+                f"{'' if one.shaft.holds else '▲ '}{share_percent(one.shaft.share)}" if one.shaft else ""
                 for one in beside
             ],
         ),
         (
             "pinion against before",
             "",
-            [percent(one.strength.size) if one.strength.size else "" for one in beside],
+            [share_percent(one.strength.size) if one.strength.size else "" for one in beside],
         ),
         ("overlap along the face", "", [f"{one.strength.overlap:.2f}" for one in beside]),
         ("price", "", [_price(found, one.offer) for one in beside]),

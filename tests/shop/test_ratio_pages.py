@@ -65,7 +65,12 @@ def test_a_vehicle_is_described_once_and_shared_by_its_jobs(pages, owner, descri
     page = words(pages.get("/vehicles"))
     assert f"{described.number:04d}" in page
     assert f"{other.number:04d}" in page
-    assert "The other axle is" in words(pages.get(f"/jobs/{other.number}/ratio"))
+    page = words(pages.get(f"/jobs/{other.number}/ratio"))
+    assert "its set is not chosen yet" in page
+    # Once it is, this end is held to it.
+    choose(pages, described)
+    page = words(pages.get(f"/jobs/{other.number}/ratio"))
+    assert "its set is not chosen yet" not in page
 
 
 @pytest.mark.parametrize(
