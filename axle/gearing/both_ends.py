@@ -56,16 +56,21 @@ class BothEnds:
     sizes_alone: bool
 
     @property
+    def unintended(self) -> float:
+        """What is left of the difference without what the transfer case does on purpose [1]."""
+        return (1 + self.apart) / self.overdrive - 1
+
+    @property
     def interval(self) -> tuple[float, float]:
         """Between what it lies, at two standard uncertainties."""
         return self.apart - _SURE * self.std, self.apart + _SURE * self.std
 
     @property
     def agreement(self) -> Agreement:
-        """Whether both ends agree within 1 %, as far as the tyres are known."""
-        if abs(self.apart) + _SURE * self.std <= CLOSE:
+        """Whether both ends agree within 1 %, as far as the tyres are known; what is chosen is left out."""
+        if abs(self.unintended) + _SURE * self.std <= CLOSE:
             return Agreement.HOLDS
-        if abs(self.apart) - _SURE * self.std > CLOSE:
+        if abs(self.unintended) - _SURE * self.std > CLOSE:
             return Agreement.OVER
         return Agreement.NOT_SHOWN
 
@@ -78,7 +83,7 @@ class BothEnds:
             f"{much} apart, ± {self.std * 200:.2f} %" if self.apart else f"equal, ± {self.std * 200:.2f} %"
         )
         if self.agreement is Agreement.HOLDS:
-            said = f"{found}: within about 1 %."
+            said = f"{found}: within about 1 %" + ("." if self.overdrive == 1 else " of what is chosen.")
         elif self.agreement is Agreement.OVER:
             said = f"{found}: {way}. {_effect(self.apart)}"
         else:

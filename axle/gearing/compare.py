@@ -419,9 +419,9 @@ def _of_carrier(found: Comparison, vehicle: Vehicle, facts: AxleFacts) -> list[D
 def _of_ends(found: Comparison) -> list[Drawback]:
     if found.ends is None:
         return []
-    point = {Agreement.OVER: Point.ENDS_OVER, Agreement.NOT_SHOWN: Point.ENDS_NOT_SHOWN}.get(
-        found.ends.agreement
-    )
+    # A centre differential takes it up while it is open: it is named, and weighs little.
+    over = Point.ENDS_NOT_SHOWN if found.ends.centre is Centre.OPEN else Point.ENDS_OVER
+    point = {Agreement.OVER: over, Agreement.NOT_SHOWN: Point.ENDS_NOT_SHOWN}.get(found.ends.agreement)
     return [] if point is None else [Drawback(point, f"Front and rear: {found.ends.words}")]
 
 
@@ -433,8 +433,8 @@ def _of_shaft(found: Comparison) -> list[Drawback]:
         points.append(
             Drawback(
                 Point.SHAFT,
-                f"The driveshaft would turn {shaft.rpm:,.0f} rpm, {share_percent(shaft.share)} of its critical "
-                f"{shaft.critical:,.0f}; at most 70 % is usual.",
+                f"The driveshaft would turn {shaft.rpm:,.0f} rpm, {share_percent(shaft.share)} of its "
+                f"critical {shaft.critical:,.0f}; at most 70 % is usual.",
             )
         )
     if shaft.near_half:

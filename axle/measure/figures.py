@@ -40,6 +40,10 @@ class Scale:
         factor, offset = self.units[symbol.lower()]
         return f"{(value - offset) / factor:,.{places}f} {symbol}"
 
+    def number(self, value: float, *, metric: bool = True) -> str:
+        """A kept value as it would be typed into a field in the reader's unit."""
+        return self.show(value, metric=metric).rsplit(" ", 1)[0].replace(",", "")
+
     def both(self, value: float, *, metric: bool = True) -> str:
         """A kept value in both units, the reader's own first."""
         if not self.other:

@@ -208,7 +208,7 @@ def break_in(axle: JobAxle, query: Mapping[str, str], typed: Mapping[str, str]) 
             _typed_row(number, typed) if typed else _leg_row(number, kept, metric=is_metric(axle))
             for number in range(1, _LEG_ROWS + 1)
         ],
-        "a_day": DISTANCE.show(
+        "a_day": DISTANCE.number(
             stands.planned.a_day if stands.planned else USUAL_A_DAY, metric=is_metric(axle)
         ),
         "source": stands.planned.source if stands.planned else "common practice, no source",
@@ -235,7 +235,7 @@ def _leg_row(number: int, legs: Any, *, metric: bool) -> dict[str, Any]:
         "load": leg.load if leg else "",
         "day": leg.day if leg else "",
         "minutes": f"{leg.minutes:g}" if leg and leg.minutes else "",
-        "distance": DISTANCE.show(leg.km, metric=metric) if leg and leg.km else "",
+        "distance": DISTANCE.number(leg.km, metric=metric) if leg and leg.km else "",
         "cool": f"{leg.cool:g}" if leg and leg.cool else "",
         "check": bool(leg and leg.check),
     }

@@ -83,17 +83,18 @@ def _page(
 
 def leaflet(request: HttpRequest, number: int) -> HttpResponse:
     """The leaflet as a page to be looked at before it is printed."""
-    return HttpResponse(_leaflet(request, number)[1])
+
+    def gather(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
+        del query
+        return page.leaflet(axle)
+
+    return worksheet(request, number, name="leaflet", template="road/leaflet.html", gather=gather, act=None)
 
 
 def leaflet_pdf(request: HttpRequest, number: int) -> HttpResponse:
     """The leaflet on paper."""
-    name, text = _leaflet(request, number)
-    return file_answer(as_pdf(text), "application/pdf", name, shown=True)
-
-
-def _leaflet(request: HttpRequest, number: int) -> tuple[str, str]:
     user = user_of(request)
     axle = loading.load(queries.job_of(user, number), display_for(user))
-    text = render_to_string("road/leaflet.html", page.leaflet(axle), request)
-    return f"job-{axle.job.shown_number}-leaflet.pdf", text
+    text = render_to_string("road/leaflet_print.html", page.leaflet(axle), request)
+    name = f"job-{axle.job.shown_number}-leaflet.pdf"
+    return file_answer(as_pdf(text), "application/pdf", name, shown=True)

@@ -224,6 +224,8 @@ def test_a_front_axle_with_the_larger_ratio_runs_slower_and_is_pushed():
     assert "the front would run faster" in other.words
     assert "centre differential" in other.words
     chosen = both_ends(4.10, tyre, 4.10, tyre, overdrive=0.95)
+    assert chosen.apart == pytest.approx(-0.05)  # the front shaft turns 1/0.95 times as fast
+    assert chosen.agreement is Agreement.HOLDS
     assert "on purpose" in chosen.words
 
 

@@ -19,6 +19,7 @@ _HOME: Final = {
     "record": OVERVIEW,
     "money": OVERVIEW,
     "sheet": "sheet",
+    "leaflet": "finish",
 }
 
 
