@@ -24,7 +24,7 @@ def overlap(gears: GearSet) -> float:
     :source: face contact ratio of spiral bevel gears at the mean cone, from memory.
 
     >>> round(overlap(GearSet(11, 41)), 2)
-    1.16
+    1.17
     """
     pitch = 2 * math.pi * gears.mean_radius / gears.ring_teeth
     return gears.face_width * math.tan(gears.ring_spiral) / pitch

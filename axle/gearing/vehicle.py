@@ -177,7 +177,7 @@ def vehicle_from(typed: Mapping[str, str]) -> Vehicle:
         ratios=ratios,
         carriers={end: values[f"carrier_{end.value}"] for end in End if f"carrier_{end.value}" in values},
         shafts={end: shaft for end in End if (shaft := _shaft(end, values)) is not None},
-        centre=Centre(values.get("centre", "locked" if len(ratios) == 2 else "none")),
+        centre=_centre(values.get("centre", "unknown"), ratios),
         overdrive=values.get("overdrive", 1.0),
         gears=values.get("gears", ()),
         transfer=tuple(sorted(values.get("transfer", (1.0,)))),
@@ -194,6 +194,13 @@ def vehicle_from(typed: Mapping[str, str]) -> Vehicle:
         pulses=values.get("pulses"),
         drive_gears=(int(teeth[0]), int(teeth[1])) if teeth[0] and teeth[1] else None,
     )
+
+
+def _centre(told: str, ratios: Mapping[End, float]) -> Centre:
+    """What joins both axles: where it is not told, two ratios speak of four driven wheels."""
+    if told == "unknown":
+        return Centre.LOCKED if len(ratios) == len(End) else Centre.NONE
+    return Centre(told)
 
 
 def _ends(values: Mapping[str, Any], front: str, rear: str) -> dict[End, Rolling]:

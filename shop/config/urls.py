@@ -16,6 +16,7 @@ urlpatterns = [
     path("", include("shop.planning.urls")),
     path("", include("shop.gearing.urls")),
     path("", include("shop.road.urls")),
+    path("", include("shop.noise.urls")),
     path("sheets/", include("shop.specs.urls")),
     path("drawer/", include("shop.stock.urls")),
     path("instruments/", include("shop.instruments.urls")),

@@ -8,6 +8,7 @@ from functools import cached_property
 from django.utils import timezone
 
 from axle.errors import AxleError
+from axle.gearing.both_ends import ratio_match
 from axle.gearing.compare import AxleFacts, Comparison, compare, restoring, wanted_ratio
 from axle.gearing.lines import RatioStanding
 from axle.gearing.offers import Offer, pairs_near
@@ -63,16 +64,27 @@ class RatioInputs:
     @cached_property
     def old_ratio(self) -> float | None:
         """What was in it: as counted, as the vehicle says, else the sheet's where it stays."""
-        settled = self.standing.settled
+        settled, chosen = self.standing.settled, self.standing.chosen
         if settled is not None:
             return settled.ratio
+        # Once the sheet is signed the vehicle tells of the new set: what was in it stands with the choice.
+        if chosen is not None and chosen.old_ratio is not None:
+            return chosen.old_ratio
         told = self.vehicle.ratios.get(self.end)
         if told is not None:
             return told
-        if self.standing.chosen is not None:
-            return self.standing.chosen.old_ratio
+        if chosen is not None:
+            return None
         same = self.axle.plan.facts["ratio"] == "same"
         return self.axle.spec.gears.ratio if same else None
+
+    @property
+    def contradicts(self) -> bool:
+        """Whether the counted pair is another than the vehicle's own figure."""
+        settled, told = self.standing.settled, self.vehicle.ratios.get(self.end)
+        if settled is None or told is None or self.standing.chosen is not None:
+            return False
+        return not ratio_match(settled.ratio, told).holds
 
     @property
     def end(self) -> End:

@@ -26,6 +26,7 @@ from shop.jobs.models import (
     Job,
     MoneySheet,
     Move,
+    NoiseLine,
     Pattern,
     Payment,
     Photo,
@@ -83,6 +84,7 @@ TABLES: Final = (
     LinkedTable("payments", Payment),
     LinkedTable("ratio lines", RatioLine),
     LinkedTable("road lines", RoadLine),
+    LinkedTable("noise lines", NoiseLine),
 )
 
 

@@ -1,4 +1,4 @@
-"""A job's ratio and its road, from its rows."""
+"""A job's ratio, its road and its noise, from its rows."""
 
 from __future__ import annotations
 
@@ -8,10 +8,11 @@ from typing import TypeVar
 
 from axle.gearing.lines import RatioStanding, ratio_standing, read_ratio_line
 from axle.gearing.offers import Offer
+from axle.noise.lines import NoiseNote, read_noise_line
 from axle.road.lines import RoadStanding, read_road_line, road_standing
-from shop.jobs.models import Job, RatioLine, RoadLine
+from shop.jobs.models import Job, NoiseLine, RatioLine, RoadLine
 
-Row = TypeVar("Row", RatioLine, RoadLine)
+Row = TypeVar("Row", RatioLine, RoadLine, NoiseLine)
 # The kind of a row that does nothing but strike another.
 STRUCK = "struck"
 
@@ -33,6 +34,12 @@ def road_of(job: Job) -> RoadStanding:
     """Where a job's road stands."""
     rows = standing_rows(job.road_lines.order_by("id"))
     return road_standing([read_road_line(row.kind, row.values) for row in rows])
+
+
+def noise_of(job: Job) -> list[NoiseNote]:
+    """What was told of a job's noise, oldest first."""
+    rows = standing_rows(job.noise_lines.order_by("id"))
+    return [read_noise_line(row.kind, row.values) for row in rows]
 
 
 def check_due(job: Job) -> date | None:

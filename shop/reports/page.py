@@ -10,7 +10,8 @@ from axle.contact.target import TITLES
 from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
 from axle.measure.range import Range
-from axle.measure.units import Unit, show
+from axle.measure.units import Unit, percent, show
+from axle.noise.lines import standing_account
 from axle.procedure.choices import choices
 from axle.procedure.names import StationName
 from axle.procedure.stations import ReadingKind, kind_named, stations
@@ -155,10 +156,21 @@ def _ratio(axle: JobAxle) -> str:
     return f"{words}; {stands.answer.name} said {'yes' if stands.answer.agreed else 'no'}"
 
 
+def _noise(axle: JobAxle) -> list[tuple[str, str]]:
+    """What the noise was taken for, before and after."""
+    lines, rows = noted_lines.noise_of(axle.job), []
+    for phase, title in (("arrival", "Noise before"), ("road", "Noise after")):
+        told = standing_account(lines, phase)
+        if told is not None:
+            likely = told.ranked[0]
+            rows.append((title, f"by account {likely.cause.title}, {percent(likely.chance)}"))
+    return rows
+
+
 def _road(axle: JobAxle) -> list[tuple[str, str]]:
     """What the road showed, with the complaint it is held against."""
     stands = noted_lines.road_of(axle.job)
-    rows = []
+    rows = _noise(axle)
     if stands.oil is not None:
         parts = (stands.oil.grade, stands.oil.volume, stands.oil.additive)
         rows.append(("Oil", ", ".join(part for part in parts if part)))

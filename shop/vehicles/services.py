@@ -72,6 +72,18 @@ def keep(user: User, given: VehicleWords, number: int | None = None, version: in
     return row
 
 
+def has_now(user: User, vehicle: Vehicle, end: str, teeth: str) -> None:
+    """Say what ratio an axle of a vehicle has, once the build sheet is signed."""
+    held = Vehicle.objects.select_for_update().get(pk=vehicle.pk)
+    name = f"ratio_{end}"
+    if held.figures.get(name) == teeth:
+        return
+    held.figures = {**held.figures, name: teeth}
+    held.version += 1
+    held.touched_at, held.by = timezone.now(), user.called
+    held.save()
+
+
 def from_file(user: User, given: Mapping[str, Any]) -> Vehicle:
     """The vehicle of a job file: the shop's own where it is known here, else a new one."""
     shop = rules.shop_of(user)

@@ -438,6 +438,14 @@ def test_a_vehicle_says_which_field_cannot_be_used():
         assert problems({name: "\N{SNOWMAN}" * 3}), (name, field.kind)
 
 
+def test_two_ratios_speak_of_four_driven_wheels_until_somebody_says_otherwise():
+    both = {"ratio_front": "41/10", "ratio_rear": "37/9"}
+    assert vehicle_from(both).centre is Centre.LOCKED
+    assert vehicle_from(both | {"centre": "unknown"}).centre is Centre.LOCKED
+    assert vehicle_from(both | {"centre": "none"}).centre is Centre.NONE
+    assert vehicle_from({"ratio_rear": "37/9"}).centre is Centre.NONE
+
+
 def test_a_vehicle_with_nothing_known_compares_and_recommends_nothing():
     facts = AxleFacts(End.REAR, GearSet(11, 41))
     found = compare(Offer(11, 41), vehicle_from({}), facts)

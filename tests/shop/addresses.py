@@ -52,6 +52,8 @@ RIGHT_OF = {
     "oil": Right.MEASURE,
     "road-test": Right.MEASURE,
     "break-in": Right.MEASURE,
+    "noise": Right.MEASURE,
+    "noise-after": Right.MEASURE,
     "new-job": Right.OPEN,
     "import-job": Right.IMPORT,
     "new-sheet": Right.SHEETS,

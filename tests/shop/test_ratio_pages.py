@@ -18,8 +18,9 @@ from django.utils import timezone
 from axle.errors import AxleError
 from axle.gearing.fits import order_questions
 from axle.gearing.vehicle import fields
+from shop.gearing.inputs import RatioInputs
 from shop.jobs import chain, loading, noted_lines
-from shop.jobs.actions import part_lines
+from shop.jobs.actions import part_lines, signing
 from shop.jobs.exchange import read, seal
 from shop.jobs.models import Job, PartLine, RatioLine
 from shop.people.rules import Rejected
@@ -162,6 +163,23 @@ def test_the_order_is_held_until_everything_is_looked_up_and_agreed(pages, owner
     answer = choose(pages, described, "38-9")
     assert answer.status_code == 422
     assert "returned or called off first" in words(answer)
+
+
+def test_counted_teeth_come_before_what_the_vehicle_says(pages, described):
+    post(pages, described, "counted", do="teeth", ring="41", pinion="11")
+    page = words(pages.get(f"/jobs/{described.number}/ratio"))
+    assert "Counted: 41/11." in page
+    assert "3.727" in page
+
+
+def test_a_signed_sheet_tells_the_vehicle_its_ratio_and_the_job_keeps_its_own(pages, owner, described):
+    choose(pages, described)
+    described.refresh_from_db()
+    signing._tell_vehicle(owner, described)
+    row = Vehicle.objects.get(name="Milk van")
+    assert row.figures["ratio_rear"] == "41/11"
+    found = RatioInputs(loading.load(Job.objects.get(pk=described.pk)))
+    assert found.old_ratio == pytest.approx(38 / 9)
 
 
 def test_splines_that_differ_are_said_and_hold_nothing(pages, described):

@@ -28,6 +28,7 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     ),
     "arrival": (
         ("arrival", "Arrival record"),
+        ("noise", "Noise"),
         ("vehicle", "Vehicle"),
         ("counted", "Ratio now"),
         ("ratio", "Which ratio"),
@@ -43,7 +44,12 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     "pattern": (("moves", "What moves"),),
     "final": (("back-in", "Everything back in"),),
     "torque": (("torque", "Torques"),),
-    "finish": (("oil", "Oil"), ("road-test", "Road test"), ("break-in", "Break-in")),
+    "finish": (
+        ("oil", "Oil"),
+        ("road-test", "Road test"),
+        ("break-in", "Break-in"),
+        ("noise-after", "Noise"),
+    ),
     "sheet": (("money", "Estimate, account"), ("record", "Log")),
 }
 

@@ -22,6 +22,7 @@ VIEWS = {
     "back-in": "Everything back in",
     "break-in": "Break-in",
     "findings": "Findings",
+    "noise": "Noise",
     "oil": "Oil",
     "ratio": "Which ratio",
     "register": "Register",

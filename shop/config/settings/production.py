@@ -51,6 +51,7 @@ INSTALLED_APPS = [
     "shop.planning",
     "shop.gearing",
     "shop.road",
+    "shop.noise",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -1,4 +1,4 @@
-"""Lines that are noted once, about the ratio and about the road, and struck by a later one."""
+"""Lines that are noted once, about ratio, road and noise, and struck by a later one."""
 
 from __future__ import annotations
 
@@ -10,12 +10,12 @@ from typing import Any, TypeVar
 from axle.errors import AxleError, quoted
 from shop.jobs import clock, loading, noted_lines
 from shop.jobs.actions.job_change import job_change
-from shop.jobs.models import Job, RatioLine, RoadLine
+from shop.jobs.models import Job, NoiseLine, RatioLine, RoadLine
 from shop.people import rules
 from shop.people.models import User
 from shop.people.rules import Rejected, Right
 
-Row = TypeVar("Row", RatioLine, RoadLine)
+Row = TypeVar("Row", RatioLine, RoadLine, NoiseLine)
 # A choice is no reading: the next one takes its place.
 _NOT_STRUCK = ("chosen", "answered")
 
@@ -83,7 +83,7 @@ def strike(
         raise AxleError("reason", given=quoted(reason), wanted="why it does not hold, in a few words")
     if model.objects.filter(job=job, entry=entry).exists():
         return
-    signed = model is RoadLine and job.state == Job.State.SIGNED
+    signed = model is not RatioLine and job.state == Job.State.SIGNED
     with job_change(job, user, version, signed=signed) as change:
         rows = noted_lines.standing_rows(model.objects.filter(job=job).order_by("id"))
         row = next((row for row in rows if row.pk == number), None)

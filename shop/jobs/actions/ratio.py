@@ -33,6 +33,8 @@ _SAID: Final = {
 }
 _MOST_REASONS: Final = 20
 _LONGEST_REASON: Final = 400
+# Two ratios of one tooth pair.
+_SAME: Final = 1e-9
 
 
 def link_vehicle(user: User, job: Job, version: int, vehicle: Vehicle | None, end: str) -> None:
@@ -126,8 +128,12 @@ def _refuse_once_set(axle: JobAxle, found: Comparison) -> None:
 
 def _follow(axle: JobAxle, found: Comparison) -> dict[str, str]:
     """What a job's choices become with a set; those that this axle cannot have fall."""
-    job = axle.job
-    changed = found.change is None or abs(found.change) > 1e-9
+    job, now = axle.job, axle.spec.gears
+    changed = found.change is not None and abs(found.change) > _SAME
+    if found.change is None:
+        # Nobody knows what was in it: another pair than the sheet's is another ratio.
+        other = (now.pinion_teeth, now.ring_teeth) != (found.offer.pinion, found.offer.ring)
+        changed = other or axle.plan.facts["ratio"] == "changed"
     wanted = {
         **job.choices,
         "gears": "new",

@@ -11,13 +11,14 @@ from axle.procedure.stations import stations
 from axle.procedure.steps import step_named
 from axle.stations.inspection import VERDICTS, InspectionVerdict, check, reuse
 from axle.stations.station_state import Status
-from shop.jobs import clock, countersign, learned, loading
+from shop.jobs import clock, countersign, learned, loading, noted_lines
 from shop.jobs.actions.job_change import job_change
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job, SignOff
 from shop.people import rules
 from shop.people.models import User
 from shop.people.rules import Rejected, Right
+from shop.vehicles import services as vehicles
 
 # How lines begin that are signed over with the build sheet.
 SIGNED_OVER: Final = ("Not done, ", "Done out of order: ", "Made-up figures, ")
@@ -90,8 +91,16 @@ def sign(
         if station == StationName.SHEET:
             change.job.state = Job.State.SIGNED
             learned.keep(change.job, axle.state)
+            _tell_vehicle(user, change.job)
         change.what = f"signed {stations()[station].title.lower()}"
     return signed
+
+
+def _tell_vehicle(user: User, job: Job) -> None:
+    """The vehicle has the chosen ratio from now on: its next job begins from it."""
+    chosen = noted_lines.ratio_of(job).chosen
+    if chosen is not None and job.vehicle is not None:
+        vehicles.has_now(user, job.vehicle, job.vehicle_end, chosen.offer.teeth)
 
 
 def deviation_lines(axle: JobAxle, station: str) -> list[str]:

@@ -14,6 +14,7 @@ from axle.errors import AxleError
 from axle.fasteners.groups import corrected_group, own_group, torque_sheet
 from axle.gearing.lines import read_ratio_line
 from axle.gearing.vehicle import vehicle_from
+from axle.noise.lines import read_noise_line
 from axle.procedure.choices import Build, choices, still_possible
 from axle.procedure.conditions import conditions_of
 from axle.procedure.findings import Found
@@ -139,6 +140,7 @@ class _Rows:
             "part_lines": _part_line,
             "ratio_lines": lambda given, at: _noted(given, at, read_ratio_line),
             "road_lines": lambda given, at: _noted(given, at, read_road_line),
+            "noise_lines": lambda given, at: _noted(given, at, read_noise_line),
             "money_sheets": lambda given, at: _in_words(
                 at, lambda: given["step"] and step_named(given["step"])
             ),

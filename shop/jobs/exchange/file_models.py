@@ -467,6 +467,7 @@ class JobFile(Model, kw_only=True):
     payments: Annotated[list[PaymentModel], Meta(max_length=500)] = []
     ratio_lines: Annotated[list[NotedModel], Meta(max_length=1000)] = []
     road_lines: Annotated[list[NotedModel], Meta(max_length=5000)] = []
+    noise_lines: Annotated[list[NotedModel], Meta(max_length=5000)] = []
     came_from: Origin | UnsetType = UNSET
     seal: Seal | UnsetType = UNSET
 

@@ -19,6 +19,7 @@ from shop.jobs.models import (
     Finding,
     MoneySheet,
     Move,
+    NoiseLine,
     PartLine,
     Pattern,
     Payment,
@@ -138,7 +139,8 @@ ANSWERS: Final = RowTable("answers", CustomerAnswer, file_models.AnswerModel)
 PAYMENTS: Final = RowTable("payments", Payment, file_models.PaymentModel)
 RATIO_LINES: Final = RowTable("ratio_lines", RatioLine, file_models.NotedModel)
 ROAD_LINES: Final = RowTable("road_lines", RoadLine, file_models.NotedModel)
-NOTED: Final = (RATIO_LINES, ROAD_LINES)
+NOISE_LINES: Final = RowTable("noise_lines", NoiseLine, file_models.NotedModel)
+NOTED: Final = (RATIO_LINES, ROAD_LINES, NOISE_LINES)
 OF_LEDGER: Final = (PART_LINES, MONEY_SHEETS, ANSWERS, PAYMENTS)
 TIMERS: Final = RowTable("timers", Timer, file_models.TimerModel)
 # Rows of a job that need no more than their table; an assembly's rows stand with it.

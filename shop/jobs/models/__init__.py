@@ -6,7 +6,7 @@ from shop.jobs.models.chain import ChainLink
 from shop.jobs.models.figures import JobFigure
 from shop.jobs.models.job import Job, Place
 from shop.jobs.models.money import CustomerAnswer, MoneySheet, Payment
-from shop.jobs.models.noted import RatioLine, RoadLine
+from shop.jobs.models.noted import NoiseLine, RatioLine, RoadLine
 from shop.jobs.models.parts import Delivery, Order, PartLine
 from shop.jobs.models.practice import PracticeRun
 from shop.jobs.models.readings import Pattern, PrintMade, Reading, SignOff
@@ -34,6 +34,7 @@ __all__ = [
     "JobFigure",
     "MoneySheet",
     "Move",
+    "NoiseLine",
     "Order",
     "PackPiece",
     "PartLine",

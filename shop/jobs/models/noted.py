@@ -1,4 +1,4 @@
-"""What is written down of a job's ratio, and of its road: each row once, a later one strikes it."""
+"""What is written down of a job's ratio, road and noise: each row once, a later one strikes it."""
 
 from django.db import models
 
@@ -35,4 +35,15 @@ class RoadLine(NotedLine):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "entry"], name="road_line_stored_once")]
+        ordering = ["id"]
+
+
+class NoiseLine(NotedLine):
+    """A row about a noise, as in axle/noise/lines.py."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="noise_lines")
+    strikes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="struck_by")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "entry"], name="noise_line_stored_once")]
         ordering = ["id"]

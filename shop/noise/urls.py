@@ -1,0 +1,8 @@
+from django.urls import path
+
+from shop.noise import views
+
+urlpatterns = [
+    path("jobs/<int:number>/noise", views.noise, name="noise"),
+    path("jobs/<int:number>/noise/after", views.noise_after, name="noise-after"),
+]
