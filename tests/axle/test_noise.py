@@ -139,7 +139,7 @@ def test_every_cause_of_the_customers_is_one_of_the_account():
 
 
 def test_customers_that_the_table_does_not_know_are_told_apart_on_their_account_alone():
-    # A seeded share of benchmarks/noise_account.py, where 4,000 customers of 40 worlds come to 81 %.
+    # A seeded share of benchmarks/noise_account.py, where 4,000 customers of 40 fresh worlds come to 81 %.
     right, logs, flat = 0, 0.0, 0.0
     count = 0
     for seed in range(100, 106):
