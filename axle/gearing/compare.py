@@ -33,7 +33,7 @@ _USUAL_TOP: Final = 140.0
 _HARD: Final = ("tow", "track", "works")
 
 
-class Point(Enum):
+class DrawbackKind(Enum):
     """A drawback of a set, named as its weight in ``data/weights.toml``."""
 
     CARRIER = "carrier"
@@ -60,13 +60,13 @@ class Point(Enum):
 class Drawback:
     """Something that speaks against a set, with what it means."""
 
-    point: Point
+    kind: DrawbackKind
     words: str
 
     @property
     def weight(self) -> float:
         """What it weighs, in per cent of engine speed."""
-        return _weights()[self.point.value]
+        return _weights()[self.kind.value]
 
 
 @dataclass(frozen=True)
@@ -393,22 +393,26 @@ def _of_carrier(found: Comparison, vehicle: Vehicle, facts: AxleFacts) -> list[D
     if found.carrier is CarrierFit.OTHER and takes:
         points.append(
             Drawback(
-                Point.CARRIER,
+                DrawbackKind.CARRIER,
                 f"Beyond the carrier break: this carrier takes {takes[0]:.2f} to {takes[1]:.2f}. "
                 "Another carrier, or a set made thick.",
             )
         )
     if found.carrier is CarrierFit.THICK:
         points.append(
-            Drawback(Point.THICK, "A thick ring gear: longer bolts, and the cross shaft is tried past it.")
+            Drawback(
+                DrawbackKind.THICK, "A thick ring gear: longer bolts, and the cross shaft is tried past it."
+            )
         )
     if found.carrier is CarrierFit.UNKNOWN:
-        points.append(Drawback(Point.CARRIER_UNKNOWN, "Which ratios this carrier takes is not known."))
+        points.append(
+            Drawback(DrawbackKind.CARRIER_UNKNOWN, "Which ratios this carrier takes is not known.")
+        )
     if not found.passes:
         what = "Thick" if offer.thick else "Numerically high"
         points.append(
             Drawback(
-                Point.PASSES,
+                DrawbackKind.PASSES,
                 f"{what}: the pinion may not pass the ring gear. The carrier is moved aside and brought "
                 "back, with adjusters by counted holes.",
             )
@@ -420,8 +424,10 @@ def _of_ends(found: Comparison) -> list[Drawback]:
     if found.ends is None:
         return []
     # A centre differential takes it up while it is open: it is named, and weighs little.
-    over = Point.ENDS_NOT_SHOWN if found.ends.centre is Centre.OPEN else Point.ENDS_OVER
-    point = {Agreement.OVER: over, Agreement.NOT_SHOWN: Point.ENDS_NOT_SHOWN}.get(found.ends.agreement)
+    over = DrawbackKind.ENDS_NOT_SHOWN if found.ends.centre is Centre.OPEN else DrawbackKind.ENDS_OVER
+    point = {Agreement.OVER: over, Agreement.NOT_SHOWN: DrawbackKind.ENDS_NOT_SHOWN}.get(
+        found.ends.agreement
+    )
     return [] if point is None else [Drawback(point, f"Front and rear: {found.ends.words}")]
 
 
@@ -432,7 +438,7 @@ def _of_shaft(found: Comparison) -> list[Drawback]:
     if not shaft.holds:
         points.append(
             Drawback(
-                Point.SHAFT,
+                DrawbackKind.SHAFT,
                 f"The driveshaft would turn {shaft.rpm:,.0f} rpm, {share_percent(shaft.share)} of its "
                 f"critical {shaft.critical:,.0f}; at most 70 % is usual.",
             )
@@ -440,7 +446,7 @@ def _of_shaft(found: Comparison) -> list[Drawback]:
     if shaft.near_half:
         points.append(
             Drawback(
-                Point.SHAFT_HALF,
+                DrawbackKind.SHAFT_HALF,
                 f"At cruise the driveshaft turns near half its critical speed, {shaft.critical / 2:,.0f} "
                 "rpm: a joint's shake twice a turn may boom.",
             )
@@ -448,7 +454,7 @@ def _of_shaft(found: Comparison) -> list[Drawback]:
     if shaft.shakes and shaft.residual is not None:
         points.append(
             Drawback(
-                Point.JOINTS,
+                DrawbackKind.JOINTS,
                 f"The joints leave {shaft.residual:,.0f} rad/s² at top speed, {shaft.inertia or 0:,.0f} of "
                 "the steeper one; 300 and 1,000 are the usual limits. Bring both angles together.",
             )
@@ -459,24 +465,27 @@ def _of_shaft(found: Comparison) -> list[Drawback]:
 def _of_teeth(found: Comparison, facts: AxleFacts) -> list[Drawback]:
     points, strength = [], found.strength
     if found.meeting.kind is Meeting.PARTLY:
-        points.append(Drawback(Point.PARTLY, found.meeting.words))
+        points.append(Drawback(DrawbackKind.PARTLY, found.meeting.words))
     if found.meeting.kind is Meeting.NOT:
-        points.append(Drawback(Point.NOT_HUNTING, found.meeting.words))
+        points.append(Drawback(DrawbackKind.NOT_HUNTING, found.meeting.words))
     if strength.size is not None and strength.size < SMALL and facts.use in _HARD:
         points.append(
             Drawback(
-                Point.WEAK,
+                DrawbackKind.WEAK,
                 f"Its pinion is {share_percent(strength.size)} of the old one's size, and the use is hard.",
             )
         )
     if strength.is_weak and strength.teeth < 7:
         points.append(
-            Drawback(Point.FEW_TEETH, f"{strength.teeth} teeth on the pinion: little left under shock.")
+            Drawback(
+                DrawbackKind.FEW_TEETH, f"{strength.teeth} teeth on the pinion: little left under shock."
+            )
         )
     if strength.overlap < LITTLE_OVERLAP:
         points.append(
             Drawback(
-                Point.OVERLAP, f"Overlap {strength.overlap:.2f}: less than one tooth carries at all times."
+                DrawbackKind.OVERLAP,
+                f"Overlap {strength.overlap:.2f}: less than one tooth carries at all times.",
             )
         )
     return points
@@ -486,12 +495,14 @@ def _of_engine(found: Comparison, vehicle: Vehicle) -> list[Drawback]:
     if found.rpm is None:
         return []
     if vehicle.limit and found.rpm > 0.9 * vehicle.limit:
-        return [Drawback(Point.OVER_LIMIT, f"{found.rpm:,.0f} rpm at cruise: at the engine's limit.")]
+        return [
+            Drawback(DrawbackKind.OVER_LIMIT, f"{found.rpm:,.0f} rpm at cruise: at the engine's limit.")
+        ]
     least = max(_LUGS * (vehicle.torque_peak or 0), _OVER_IDLE * (vehicle.idle or 0))
     if found.rpm < least:
         return [
             Drawback(
-                Point.LUGS,
+                DrawbackKind.LUGS,
                 f"{found.rpm:,.0f} rpm at cruise: the engine lugs, and shifts down on every hill.",
             )
         ]
@@ -501,7 +512,7 @@ def _of_engine(found: Comparison, vehicle: Vehicle) -> list[Drawback]:
 def _of_buying(found: Comparison) -> list[Drawback]:
     points = []
     if not found.offer.sold_as:
-        points.append(Drawback(Point.NOT_SOLD, "Nobody on the shop's list sells it."))
+        points.append(Drawback(DrawbackKind.NOT_SOLD, "Nobody on the shop's list sells it."))
     if found.in_time is not None and found.in_time < _SURE_ENOUGH:
-        points.append(Drawback(Point.LATE, f"It comes in time with {percent(found.in_time)}."))
+        points.append(Drawback(DrawbackKind.LATE, f"It comes in time with {percent(found.in_time)}."))
     return points

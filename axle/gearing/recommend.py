@@ -67,7 +67,7 @@ def _reasons(order: Sequence[Comparison]) -> tuple[str, ...]:
     )
     if nearest is not best:
         against = [
-            point for point in nearest.drawbacks if point.point not in {p.point for p in best.drawbacks}
+            point for point in nearest.drawbacks if point.kind not in {p.kind for p in best.drawbacks}
         ]
         why = against[0].words if against else "it has more against it."
         reasons.append(f"{nearest.offer.name} comes nearer, but: {why[0].lower() + why[1:]}")

@@ -76,6 +76,11 @@ class Display:
     torque: Unit = INCH_POUND
     bolt_torque: Unit = FOOT_POUND
 
+    @property
+    def is_metric(self) -> bool:
+        """Whether the reader thinks in millimetres, and so in km/h, °C and litres."""
+        return self.length is MM
+
     def unit_for(self, dimension: Dimension, *, bolt: bool = False) -> Unit:
         """Choose the unit for a dimension; bolts have their own torque unit."""
         if dimension is Dimension.LENGTH:

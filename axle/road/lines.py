@@ -15,7 +15,7 @@ from axle.data_file import as_shape
 from axle.errors import AxleError
 from axle.road.break_in import USUAL_A_DAY, BreakIn, Leg, dated
 from axle.road.listen import Sound, is_stop, means
-from axle.road.temperatures import Heat, Method, Temperature, judge_heat
+from axle.road.temperatures import Heat, Temperature, Thermometer, judge_heat
 
 _Words = Annotated[str, Meta(max_length=200)]
 _Typed = Annotated[str, Meta(max_length=40)]
@@ -150,7 +150,7 @@ def temperature_of(line: Warm) -> Temperature:
     :raises AxleError: for a place or a way that is none, or a temperature out of range.
     :source: :class:`axle.road.temperatures.Temperature`.
     """
-    return Temperature(line.place, line.minute, line.celsius, _one(Method, line.method, "taken by"))
+    return Temperature(line.place, line.minute, line.celsius, _one(Thermometer, line.method, "taken by"))
 
 
 def _one(kind: type[Enum], value: str, what: str) -> Any:

@@ -17,7 +17,7 @@ from axle.measure.figures import TEMPERATURE
 _LONGEST: Final = 600.0
 
 
-class Method(Enum):
+class Thermometer(Enum):
     """How a temperature was taken."""
 
     CONTACT = "contact"
@@ -25,10 +25,10 @@ class Method(Enum):
     BARE = "bare"
 
 
-METHOD_WORDS: Final = {
-    Method.CONTACT: "probe that touches",
-    Method.PAINTED: "infrared, on a painted or taped spot",
-    Method.BARE: "infrared, on bare metal",
+THERMOMETER_WORDS: Final = {
+    Thermometer.CONTACT: "probe that touches",
+    Thermometer.PAINTED: "infrared, on a painted or taped spot",
+    Thermometer.BARE: "infrared, on bare metal",
 }
 
 
@@ -44,7 +44,7 @@ class Limits(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     least_minutes: float
 
 
-class Place(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class HousingPlace(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A place of a housing, as in ``data/temperatures.toml``."""
 
     title: str
@@ -52,7 +52,7 @@ class Place(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class _Table(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    places: dict[str, Place]
+    places: dict[str, HousingPlace]
     limits: Limits
 
 
@@ -61,7 +61,7 @@ def _table() -> _Table:
     return read_table(__file__, "data/temperatures.toml", _Table)
 
 
-def places() -> Mapping[str, Place]:
+def places() -> Mapping[str, HousingPlace]:
     """Where a housing is measured, by name.
 
     :source: ``data/temperatures.toml``.
@@ -97,7 +97,7 @@ class Temperature:
     place: str
     minute: float
     celsius: float
-    method: Method = Method.CONTACT
+    method: Thermometer = Thermometer.CONTACT
 
     def __post_init__(self) -> None:
         if self.place not in places():
@@ -110,7 +110,7 @@ class Temperature:
     @property
     def counts(self) -> bool:
         """Whether it is judged: bare metal hides its heat from an infrared thermometer."""
-        return self.method is not Method.BARE
+        return self.method is not Thermometer.BARE
 
 
 class Warmth(Enum):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from axle.gearing.both_ends import CLOSE, BothEnds
-from shop.drawing.scale import Scale
+from shop.drawing.axis import Axis
 from shop.drawing.svg import Svg, number
 
 _WIDE: Final = 460
@@ -20,7 +20,7 @@ def both_ends_bar(ends: BothEnds) -> Svg:
     svg = Svg(_WIDE, _HIGH, label=f"Front against rear: {ends.apart * 100:.2f} %", name="both-ends")
     low, high = ends.interval
     reach = max(_AROUND * CLOSE, abs(low), abs(high)) * 1.1
-    x = Scale(-reach, reach, 20.0, _WIDE - 20.0)
+    x = Axis(-reach, reach, 20.0, _WIDE - 20.0)
     svg.rect("band", x.at(-CLOSE), _AXIS - 20, x.at(CLOSE) - x.at(-CLOSE), 40)
     svg.path("tick-strong", f"M20 {_AXIS} H{_WIDE - 20}")
     for value, words in ((-CLOSE, "−1 %"), (0.0, "0"), (CLOSE, "+1 %")):

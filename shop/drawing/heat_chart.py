@@ -6,7 +6,7 @@ from typing import Final
 
 from axle.measure.figures import TEMPERATURE
 from axle.road.temperatures import Heat, limits, places
-from shop.drawing.scale import Scale
+from shop.drawing.axis import Axis
 from shop.drawing.svg import Svg, number
 
 _WIDE: Final = 620
@@ -31,11 +31,9 @@ def heat_chart(heat: Heat, *, metric: bool) -> Svg:
     )
     points = [point for curve in heat.curves for point in curve.points]
     last = max([minute for minute, _ in points], default=0.0)
-    x = Scale(0.0, max(last * 1.08, 20.0), _LEFT, _WIDE - _RIGHT)
+    x = Axis(0.0, max(last * 1.08, 20.0), _LEFT, _WIDE - _RIGHT)
     lowest = min([celsius for _, celsius in points], default=0.0)
-    y = Scale(
-        min(lowest, 0.0), max([limits().stop * 1.1, *(celsius for _, celsius in points)]), _FOOT, _TOP
-    )
+    y = Axis(min(lowest, 0.0), max([limits().stop * 1.1, *(celsius for _, celsius in points)]), _FOOT, _TOP)
     svg.rect("gap", _LEFT, y.at(y.high), x.end - _LEFT, y.at(limits().stop) - y.at(y.high))
     for value, words in ((limits().stop, "stop"), (limits().watch, "watch it")):
         svg.path(
@@ -60,14 +58,14 @@ def heat_chart(heat: Heat, *, metric: bool) -> Svg:
     return svg
 
 
-def _axes(svg: Svg, x: Scale, y: Scale, *, metric: bool) -> None:
+def _axes(svg: Svg, x: Axis, y: Axis, *, metric: bool) -> None:
     svg.path("tick-strong", f"M{_LEFT} {_TOP} V{_FOOT} H{number(x.end)}")
     for minute in x.ticks(7):
         svg.path("tick", f"M{number(x.at(minute))} {_FOOT} v5")
         svg.text("title", x.at(minute), _FOOT + 20, f"{minute:g}", text_anchor="middle")
     symbol = "°C" if metric else "°F"
     factor, offset = TEMPERATURE.units[symbol.lower()]
-    shown = Scale((y.low - offset) / factor, (y.high - offset) / factor, y.start, y.end)
+    shown = Axis((y.low - offset) / factor, (y.high - offset) / factor, y.start, y.end)
     for value in shown.ticks(6):
         svg.text("title", _LEFT - 8, shown.at(value) + 5, f"{value:g}", text_anchor="end")
         svg.path("tick", f"M{_LEFT - 4} {number(shown.at(value))} h4")

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from shop.drawing.scale import Scale
+from shop.drawing.axis import Axis
 from shop.drawing.svg import Svg, number
 
 _WIDE: Final = 760
@@ -20,7 +20,7 @@ _CROWD: Final = 20
 
 
 @dataclass(frozen=True)
-class Mark:
+class RatioMark:
     """A set on the line.
 
     :param ratio: where.
@@ -34,7 +34,7 @@ class Mark:
 
 
 def ratio_line(
-    marks: Sequence[Mark],
+    marks: Sequence[RatioMark],
     *,
     wanted: tuple[float, str] | None = None,
     band: tuple[float, float] | None = None,
@@ -55,7 +55,7 @@ def ratio_line(
     room = max((high - low) * 0.08, 0.03 * high)
     if band is not None and band_words.startswith("the count"):
         low, high = min(low, band[0]), max(high, band[1])
-    scale = Scale(low - room, high + room, _EDGE, _WIDE - _EDGE)
+    scale = Axis(low - room, high + room, _EDGE, _WIDE - _EDGE)
     if band is not None and band[1] > scale.low and band[0] < scale.high:
         left, right = scale.at(band[0]), scale.at(band[1])
         svg.rect("band", left, _AXIS - 20, max(right - left, 2.0), 40)

@@ -8,7 +8,7 @@ from typing import Final
 
 from axle.gearing.speeds import Driveline
 from axle.measure.figures import SPEED
-from shop.drawing.scale import Scale
+from shop.drawing.axis import Axis
 from shop.drawing.svg import Svg, number
 
 _WIDE: Final = 620
@@ -47,8 +47,8 @@ def rpm_chart(chart: RpmChart) -> Svg:
     """Draw it: the set in hand in full lines, what was before dashed."""
     svg = Svg(_WIDE, _HIGH, label="Engine speed against road speed in every gear", name="rpm-chart")
     highest = chart.limit or max(line.rpm(chart.top) for line in chart.now[-1:])
-    x = Scale(0.0, chart.top, _LEFT, _WIDE - _RIGHT)
-    y = Scale(0.0, highest * 1.06, _FOOT, _TOP)
+    x = Axis(0.0, chart.top, _LEFT, _WIDE - _RIGHT)
+    y = Axis(0.0, highest * 1.06, _FOOT, _TOP)
     _limits(svg, chart, x, y)
     for line in chart.before:
         _gear(svg, "expected", line, x, y, highest)
@@ -60,7 +60,7 @@ def rpm_chart(chart: RpmChart) -> Svg:
     return svg
 
 
-def _gear(svg: Svg, style: str, line: Driveline, x: Scale, y: Scale, highest: float) -> tuple[float, float]:
+def _gear(svg: Svg, style: str, line: Driveline, x: Axis, y: Axis, highest: float) -> tuple[float, float]:
     """One gear from standing to the engine's limit, or to the end of the drawing; gives its end."""
     speed = min(line.speed(highest), x.high)
     end = x.at(speed), y.at(line.rpm(speed))
@@ -68,7 +68,7 @@ def _gear(svg: Svg, style: str, line: Driveline, x: Scale, y: Scale, highest: fl
     return end
 
 
-def _limits(svg: Svg, chart: RpmChart, x: Scale, y: Scale) -> None:
+def _limits(svg: Svg, chart: RpmChart, x: Axis, y: Axis) -> None:
     """What the engine says: idle, most torque, limit, each with its word at the right edge."""
     for rpm, style, words in (
         (chart.idle, "thin", "idle"),
@@ -82,14 +82,14 @@ def _limits(svg: Svg, chart: RpmChart, x: Scale, y: Scale) -> None:
         svg.text("title", x.end + 8, at + 5, f"{words} {rpm:,.0f}")
 
 
-def _axes(svg: Svg, chart: RpmChart, x: Scale, y: Scale) -> None:
+def _axes(svg: Svg, chart: RpmChart, x: Axis, y: Axis) -> None:
     svg.path("tick-strong", f"M{_LEFT} {_TOP} V{_FOOT} H{number(x.end)}")
     for rpm in y.ticks(6)[1:]:
         if rpm <= y.high:
             svg.text("title", _LEFT - 8, y.at(rpm) + 5, f"{rpm:,.0f}", text_anchor="end")
             svg.path("tick", f"M{_LEFT - 4} {number(y.at(rpm))} h4")
     factor = SPEED.units["km/h" if chart.metric else "mph"][0]
-    shown = Scale(0.0, x.high / factor, x.start, x.end)
+    shown = Axis(0.0, x.high / factor, x.start, x.end)
     for speed in shown.ticks(8)[1:]:
         svg.text("title", shown.at(speed), _FOOT + 20, f"{speed:.0f}", text_anchor="middle")
         svg.path("tick", f"M{number(shown.at(speed))} {_FOOT} v5")
@@ -103,7 +103,7 @@ def _axes(svg: Svg, chart: RpmChart, x: Scale, y: Scale) -> None:
     )
 
 
-def _cruise(svg: Svg, chart: RpmChart, x: Scale, y: Scale) -> None:
+def _cruise(svg: Svg, chart: RpmChart, x: Axis, y: Axis) -> None:
     """Where the engine turns at cruise in top gear: before hollow, now filled."""
     if chart.cruise is None or not chart.now or not x.holds(chart.cruise):
         return

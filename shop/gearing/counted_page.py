@@ -12,7 +12,7 @@ from axle.gearing.lines import Counted, RatioNote, Tag, Teeth, ratio_standing, r
 from axle.gearing.offers import read_pair
 from axle.gearing.teeth import TeethMeeting
 from axle.measure.figures import read_number
-from shop.drawing.ratio_line import Mark, ratio_line
+from shop.drawing.ratio_line import RatioMark, ratio_line
 from shop.gearing.inputs import RatioInputs
 from shop.jobs import noted_lines
 from shop.jobs.job_axle import JobAxle
@@ -53,7 +53,7 @@ def counted_page(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
 def _drawing(one: InThere) -> Any:
     if one.is_settled or not one.fits:
         return None
-    marks = [Mark(offer.ratio, offer.teeth, chosen=index == 0) for index, offer in enumerate(one.fits)]
+    marks = [RatioMark(offer.ratio, offer.teeth, chosen=index == 0) for index, offer in enumerate(one.fits)]
     return ratio_line(marks, band=(one.low, one.high), band_words="the count allows")
 
 

@@ -23,7 +23,7 @@ from axle.gearing.speeds import Driveline, best_pull
 from axle.measure.figures import SPEED
 from axle.measure.units import percent, share_percent, signed_percent
 from shop.drawing.both_ends import both_ends_bar
-from shop.drawing.ratio_line import Mark, ratio_line
+from shop.drawing.ratio_line import RatioMark, ratio_line
 from shop.drawing.rpm_chart import RpmChart, rpm_chart
 from shop.gearing.inputs import RatioInputs, key_of
 from shop.jobs.job_axle import JobAxle
@@ -113,7 +113,7 @@ def _column(found: RatioInputs, one: Comparison, in_hand: Comparison | None) -> 
 
 def comparison_rows(found: RatioInputs, beside: list[Comparison]) -> list[dict[str, Any]]:
     """What is compared, one row for each effect; rows of which nothing is known are left out."""
-    metric = found.axle.display.length.symbol == "mm"
+    metric = found.axle.display.is_metric
     cruise, before = found.vehicle.cruise, as_it_was(found.vehicle, found.facts)
     at = f" at {SPEED.show(cruise, metric=metric)}" if cruise else ""
     rows: list[tuple[str, str, list[str]]] = [
@@ -245,7 +245,7 @@ def _drawing(found: RatioInputs, in_hand: Comparison | None) -> Any:
             limit=vehicle.limit,
             cruise=vehicle.cruise,
             top=drawn_to(vehicle, found.facts, in_hand.offer.ratio),
-            metric=found.axle.display.length.symbol == "mm",
+            metric=found.axle.display.is_metric,
         )
     )
 
@@ -255,7 +255,9 @@ def _line(found: RatioInputs, in_hand: Comparison | None) -> Any:
     if not found.compared:
         return None
     marks = [
-        Mark(one.offer.ratio, one.offer.teeth, chosen=in_hand is not None and one.offer == in_hand.offer)
+        RatioMark(
+            one.offer.ratio, one.offer.teeth, chosen=in_hand is not None and one.offer == in_hand.offer
+        )
         for one in found.compared
     ]
     takes = found.vehicle.carriers.get(found.end)
@@ -268,7 +270,7 @@ def speedometer_rows(found: RatioInputs, one: Comparison | None) -> dict[str, An
     if one is None or one.shown is None:
         return None
     shown, vehicle = one.shown, found.vehicle
-    metric = found.axle.display.length.symbol == "mm"
+    metric = found.axle.display.is_metric
     gears = drive_gears(shown, *vehicle.drive_gears) if vehicle.drive_gears else ()
     return {
         "shows": [

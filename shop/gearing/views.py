@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
@@ -107,13 +108,11 @@ def vehicle_of_job(request: HttpRequest, number: int) -> HttpResponse:
                 f"This axle is the {end} one of {row}." if row else "This axle belongs to no vehicle now."
             )
         held = job.vehicle if given.get("held") else None
-        row = vehicles.keep(
-            user,
-            words_from(given),
-            held.pk if held else None,
-            whole_number(given.get("vehicle_version") or "0", "version of the vehicle"),
-        )
-        ratio.link_vehicle(user, job, version_in(given), row, end)
+        seen = whole_number(given.get("vehicle_version") or "0", "version of the vehicle")
+        # Both or neither: a page that is behind leaves no vehicle whose name is then taken.
+        with transaction.atomic():
+            row = vehicles.keep(user, words_from(given), held.pk if held else None, seen)
+            ratio.link_vehicle(user, job, version_in(given), row, end)
         return f"{row} is kept; every job on it reads the same."
 
     def gather(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:

@@ -26,7 +26,7 @@ from axle.road.lines import (
 )
 from axle.road.listen import SOUND_WORDS, Sound, listen_points
 from axle.road.oil import filled_to_hole, oil_wanted, usual_volume
-from axle.road.temperatures import METHOD_WORDS, Warmth, places
+from axle.road.temperatures import THERMOMETER_WORDS, Warmth, places
 from shop.drawing.break_in_line import break_in_line
 from shop.drawing.heat_chart import heat_chart
 from shop.drawing.oil_level import oil_level
@@ -44,16 +44,11 @@ _WARMTH_SIGNS: Final = {
 }
 
 
-def is_metric(axle: JobAxle) -> bool:
-    """Whether the reader thinks in °C and km/h."""
-    return axle.display.length.symbol == "mm"
-
-
 def road_test(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
     """Points to listen at, temperatures, what became of the complaint."""
     del query
     stands = noted_lines.road_of(axle.job)
-    metric = is_metric(axle)
+    metric = axle.display.is_metric
     return {
         "stands": stands,
         "points": [
@@ -79,7 +74,7 @@ def road_test(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
         ],
         "drive": max(stands.drives, default=1),
         "places": [(name, place.title) for name, place in places().items()],
-        "methods": [(method.value, words) for method, words in METHOD_WORDS.items()],
+        "methods": [(method.value, words) for method, words in THERMOMETER_WORDS.items()],
         "degree": "°C" if metric else "°F",
         "speed_unit": "km/h" if metric else "mph",
         "outcomes": [(outcome.value, words) for outcome, words in OUTCOME_WORDS.items()],
@@ -144,7 +139,7 @@ def oil(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
     facts, gears = axle.plan.facts, axle.spec.gears
     stands = noted_lines.road_of(axle.job)
     wanted = oil_wanted(facts["use"], facts["differential"])
-    metric = is_metric(axle)
+    metric = axle.display.is_metric
     asked = {name: query.get(name, "") for name in ("nominal", "hole", "up", "behind")}
     level, error = _level(asked, gears.ring_diameter, metric=metric) if asked["nominal"] else (None, "")
     return {
@@ -205,17 +200,17 @@ def break_in(axle: JobAxle, query: Mapping[str, str], typed: Mapping[str, str]) 
         "drawing": break_in_line(stands.break_in) if stands.break_in else None,
         "following": stands.break_in.next if stands.break_in else None,
         "rows": [
-            _typed_row(number, typed) if typed else _leg_row(number, kept, metric=is_metric(axle))
+            _typed_row(number, typed) if typed else _leg_row(number, kept, metric=axle.display.is_metric)
             for number in range(1, _LEG_ROWS + 1)
         ],
         "a_day": DISTANCE.number(
-            stands.planned.a_day if stands.planned else USUAL_A_DAY, metric=is_metric(axle)
+            stands.planned.a_day if stands.planned else USUAL_A_DAY, metric=axle.display.is_metric
         ),
         "source": stands.planned.source if stands.planned else "common practice, no source",
         "start": stands.planned.start if stands.planned else timezone.localdate(),
         "today": timezone.localdate(),
-        "distance_unit": "km" if is_metric(axle) else "miles",
-        "shown_legs": leg_rows(stands, metric=is_metric(axle)),
+        "distance_unit": "km" if axle.display.is_metric else "miles",
+        "shown_legs": leg_rows(stands, metric=axle.display.is_metric),
         "open": stands.planned is None or typed or "change" in query or "usual" in query,
     }
 
@@ -308,7 +303,7 @@ def leaflet(axle: JobAxle) -> dict[str, Any]:
     """What the customer takes along: break-in, oil, temperatures, cautions."""
     stands = noted_lines.road_of(axle.job)
     facts, gears = axle.plan.facts, axle.spec.gears
-    metric = is_metric(axle)
+    metric = axle.display.is_metric
     return {
         "job": axle.job,
         "stands": stands,

@@ -47,7 +47,7 @@ def _note(request: HttpRequest, job: Job, given: Mapping[str, str]) -> str:
         return "Struck: it stays to be seen, and counts no more."
     if kind not in _READERS:
         raise AxleError("act", given=quoted(kind, 20), wanted="one of the page's buttons")
-    metric = display_for(user).length.symbol == "mm"
+    metric = display_for(user).is_metric
     road.note_road(user, job, version_in(given), _READERS[kind](given, metric=metric), entry_in(given))
     return "Written down."
 

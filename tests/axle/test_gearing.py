@@ -13,7 +13,7 @@ from scipy.integrate import solve_ivp
 
 from axle.errors import AxleError
 from axle.gearing.both_ends import Agreement, Centre, both_ends, ratio_match
-from axle.gearing.compare import AxleFacts, Point, compare, every_gear, restoring, wanted_ratio
+from axle.gearing.compare import AxleFacts, DrawbackKind, compare, every_gear, restoring, wanted_ratio
 from axle.gearing.counted import Count, Wheels, from_counted_turns, from_tag, from_teeth
 from axle.gearing.fits import CarrierFit, carrier_fit, check_order, order_questions, passes
 from axle.gearing.lines import Answered, Chosen, LookedUp, Teeth, ratio_standing, read_ratio_line
@@ -465,7 +465,7 @@ def test_the_set_that_gives_the_old_engine_speed_back_is_named_unless_it_costs_a
     assert wanted_ratio(wide, facts) == back
     at_a_price = recommend([compare(offer, vehicle_from(CAR), facts) for offer in offers])
     assert at_a_price.order[0].offer == nearest
-    assert Point.CARRIER in {point.point for point in at_a_price.best.drawbacks}
+    assert DrawbackKind.CARRIER in {point.kind for point in at_a_price.best.drawbacks}
     assert any("carrier break" in reason for reason in at_a_price.reasons)
 
 
@@ -481,8 +481,8 @@ def test_late_parts_and_the_other_end_are_drawbacks():
     facts = AxleFacts(End.REAR, GearSet(11, 41), old_ratio=41 / 11, other_ratio=41 / 11)
     rolled = CAR | {"tyre_front_new": "24.6 m in 10 turns"}
     found = compare(Offer(10, 41, "4.10"), vehicle_from(rolled), facts, in_time=0.4)
-    points = {point.point for point in found.drawbacks}
-    assert {Point.ENDS_OVER, Point.LATE} <= points
+    points = {point.kind for point in found.drawbacks}
+    assert {DrawbackKind.ENDS_OVER, DrawbackKind.LATE} <= points
     held = compare(Offer(11, 41, "3.73"), vehicle_from(rolled), facts, in_time=0.9)
     assert held.ends.agreement is Agreement.HOLDS
 

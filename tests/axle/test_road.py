@@ -15,10 +15,10 @@ from axle.road.break_in import Leg, dated, usual_legs
 from axle.road.lines import KINDS, Filled, Heard, Planned, Ticked, Warm, read_road_line, road_standing
 from axle.road.listen import Sound, is_stop, listen_points, means
 from axle.road.oil import filled_to_hole, oil_wanted, usual_volume
-from axle.road.temperatures import Method, Temperature, Warmth, judge_heat, places
+from axle.road.temperatures import Temperature, Thermometer, Warmth, judge_heat, places
 
 
-def read(*points, method=Method.CONTACT):
+def read(*points, method=Thermometer.CONTACT):
     return [Temperature(place, minute, celsius, method) for place, minute, celsius in points]
 
 
@@ -56,7 +56,7 @@ def test_a_pinion_far_ahead_of_the_rest_stops_the_drive():
 
 
 def test_bare_metal_never_says_that_all_is_well():
-    found = judge_heat(read(("pinion", 20, 30), method=Method.BARE))
+    found = judge_heat(read(("pinion", 20, 30), method=Thermometer.BARE))
     assert found.warmth is Warmth.NOT_READ
     assert "tape or paint" in found.words[-1]
 

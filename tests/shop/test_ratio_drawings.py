@@ -17,14 +17,14 @@ from axle.gearing.tyres import read_tyre
 from axle.road.break_in import dated, usual_legs
 from axle.road.oil import filled_to_hole
 from axle.road.temperatures import Temperature, judge_heat, limits
+from shop.drawing.axis import Axis
 from shop.drawing.both_ends import both_ends_bar
 from shop.drawing.break_in_line import break_in_line
 from shop.drawing.heat_chart import heat_chart
 from shop.drawing.oil_level import oil_level
-from shop.drawing.ratio_line import Mark, ratio_line
+from shop.drawing.ratio_line import RatioMark, ratio_line
 from shop.drawing.ratio_tag import TagWords, ratio_tag
 from shop.drawing.rpm_chart import RpmChart, rpm_chart
-from shop.drawing.scale import Scale
 
 
 def circles(svg, style):
@@ -50,7 +50,7 @@ def texts(svg):
 
 @given(st.floats(-1e4, 1e4), st.floats(0.01, 1e4), st.integers(2, 9))
 def test_ticks_are_round_within_the_scale_and_no_more_than_asked(low, span, most):
-    scale = Scale(low, low + span, 0.0, 100.0)
+    scale = Axis(low, low + span, 0.0, 100.0)
     ticks = scale.ticks(most)
     assert len(ticks) <= most + 1
     assert all(low - 1e-6 * span <= tick <= low + span * (1 + 1e-6) for tick in ticks)
@@ -62,7 +62,7 @@ def test_ticks_are_round_within_the_scale_and_no_more_than_asked(low, span, most
 
 @given(st.floats(-50, 150))
 def test_a_scale_holds_what_is_beyond_its_ends(value):
-    scale = Scale(0.0, 100.0, 10.0, 210.0)
+    scale = Axis(0.0, 100.0, 10.0, 210.0)
     assert 10 <= scale.at(value) <= 210
     if scale.holds(value):
         assert scale.at(value) == pytest.approx(10 + 2 * value)
@@ -106,7 +106,7 @@ def test_an_engine_of_which_nothing_is_known_is_drawn_all_the_same():
 
 @given(st.lists(st.floats(2.5, 6.5), min_size=1, max_size=40, unique=True))
 def test_words_of_sets_on_the_line_never_lie_on_each_other(ratios):
-    marks = [Mark(ratio, f"{index}/9", chosen=index == 0) for index, ratio in enumerate(ratios)]
+    marks = [RatioMark(ratio, f"{index}/9", chosen=index == 0) for index, ratio in enumerate(ratios)]
     svg = ratio_line(marks)
     at = sorted(x for x, _, words in texts(svg) if "/" in words)
     assert all(after - before >= 57 for before, after in pairwise(at))
@@ -114,7 +114,9 @@ def test_words_of_sets_on_the_line_never_lie_on_each_other(ratios):
 
 
 def test_sets_stand_in_the_order_of_their_ratios():
-    svg = ratio_line([Mark(4.1, "b"), Mark(3.55, "a"), Mark(4.88, "c")], wanted=(4.0, "wanted 4.00"))
+    svg = ratio_line(
+        [RatioMark(4.1, "b"), RatioMark(3.55, "a"), RatioMark(4.88, "c")], wanted=(4.0, "wanted 4.00")
+    )
     named = sorted((x, words) for x, _, words in texts(svg) if words in "abc")
     assert [words for _, words in named] == ["a", "b", "c"]
     low, high = named[0][0], named[2][0]

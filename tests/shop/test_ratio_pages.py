@@ -117,6 +117,14 @@ def test_two_people_do_not_write_over_each_others_vehicle(pages, described):
     assert row.figures["idle"] == "790"
 
 
+def test_a_page_that_is_behind_keeps_no_vehicle(pages, van):
+    given = {"do": "keep", "name": "Milk van", "end": "rear", **FIGURES}
+    late = pages.post(f"/jobs/{van.number}/vehicle", given | {"version": van.version + 7})
+    assert late.status_code == 409
+    assert not Vehicle.objects.filter(name="Milk van").exists()
+    assert "is kept" in words(post(pages, van, "vehicle", **given))
+
+
 def test_sets_stand_side_by_side_and_the_restoring_one_is_named_first(pages, described):
     answer = pages.get(f"/jobs/{described.number}/ratio")
     page = words(answer)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class Scale:
+class Axis:
     """Values from low to high between two places of a drawing.
 
     :param low: value at ``start``.
