@@ -63,6 +63,12 @@ def sent(page: Page) -> None:
     expect(page.locator(".htmx-request")).to_have_count(0)
 
 
+def have_the_tools(page: Page) -> None:
+    """The tools are at hand, and the answer has come: what is asked for next knows of it."""
+    with page.expect_navigation():
+        page.get_by_role("button", name="All of it is at hand").click()
+
+
 def finish(page: Page, job: str, station: str) -> None:
     page.goto(f"{job}/?station={station}")
     if page.locator("[data-key=F7]").count():
@@ -82,7 +88,7 @@ def test_a_whole_arrival_on_a_drop_out(lash: Page, live_server):
     take_down(lash, job, "Howls on the overrun", "dark")
     read_as_received(lash, job)
     lash.goto(f"{job}/tools")
-    lash.get_by_role("button", name="All of it is at hand").click()
+    have_the_tools(lash)
     lash.goto(f"{job}/register")
     write(lash, "Small tools and dial tips", "5", "Counted out")
     for item in ("Bearing cap, left", "Bearing cap, right", "Adjuster, left", "Adjuster, right"):
@@ -128,7 +134,7 @@ def test_a_whole_arrival_on_a_spread_integral_axle(lash: Page, live_server):
     ):
         write(lash, item, words)
     lash.goto(f"{job}/tools")
-    lash.get_by_role("button", name="All of it is at hand").click()
+    have_the_tools(lash)
     finish(lash, job, "arrival")
     finish(lash, job, "teardown")
     expect(lash.locator(".job-ladder a", has_text="Teardown")).to_contain_text("done")
