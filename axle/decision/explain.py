@@ -24,6 +24,7 @@ from axle.layout import Place
 from axle.measure.units import Dimension, Display, percent
 from axle.procedure.names import StationName
 from axle.state.axle_state import AxleState
+from axle.stations.by_hand import of_this_pinion
 from axle.stations.depth_posterior import depth_posterior
 from axle.stations.pinion_trials import trials_of
 from axle.stations.result import aim_words
@@ -131,6 +132,8 @@ def _depth_lines(state: AxleState, display: Display, candidate: Candidate) -> li
         by.append("the gauge")
     if depth_estimate.count:
         by.append(f"{depth_estimate.count} print{'s' if depth_estimate.count > 1 else ''}")
+    if any(one.clicks_on_drive_alone for one in of_this_pinion(state)):
+        by.append("a click under the hand")
     direction = "deep" if depth_estimate.error > 0 else "shallow"
     to = "out" if candidate.deeper < 0 else "in"
     lines = [

@@ -1,4 +1,4 @@
-"""What is written down of a noise: each answer, before the axle comes apart and after the road test."""
+"""What is written down of a noise: each answer, and what the hand felt of each assembly."""
 
 from __future__ import annotations
 
@@ -8,8 +8,12 @@ from typing import Any, Final
 import msgspec
 
 from axle.data_file import as_shape
-from axle.errors import AxleError
+from axle.errors import AxleError, quoted
+from axle.gearset import GearSet
 from axle.noise.account import Account, account, check_answers
+from axle.noise.by_hand import told_by_count
+from axle.state.felt import Felt as FeltReading
+from axle.state.settings import Settings
 
 PHASES: Final = {"arrival": "before", "road": "after the road test"}
 
@@ -22,8 +26,26 @@ class Told(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     answer: str
 
 
-NoiseNote = Told
-KINDS: Final[Mapping[str, type[NoiseNote]]] = {"told": Told}
+class Felt(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """The gears turned by hand, one way, on one assembly."""
+
+    assembly: int
+    flank: str
+    feel: str
+
+
+class Count(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """How often something came by while a shaft was turned."""
+
+    assembly: int
+    feel: str
+    shaft: str
+    turns: float
+    count: float
+
+
+NoiseNote = Told | Felt | Count
+KINDS: Final[Mapping[str, type[NoiseNote]]] = {"told": Told, "felt": Felt, "count": Count}
 
 
 def read_noise_line(kind: str, values: Mapping[str, Any]) -> NoiseNote:
@@ -38,12 +60,40 @@ def read_noise_line(kind: str, values: Mapping[str, Any]) -> NoiseNote:
     'yes'
     """
     if kind not in KINDS:
-        raise AxleError("noise", given=f"“{kind[:20]}”", wanted=", ".join(KINDS))
+        raise AxleError("noise", given=quoted(kind, 20), wanted=", ".join(KINDS))
     line = as_shape("noise", values, KINDS[kind])
-    if line.phase not in PHASES:
-        raise AxleError("noise", given=f"“{line.phase[:20]}”", wanted=", ".join(PHASES))
-    check_answers({line.question: line.answer})
+    match line:
+        case Told():
+            if line.phase not in PHASES:
+                raise AxleError("noise", given=quoted(line.phase, 20), wanted=", ".join(PHASES))
+            check_answers({line.question: line.answer})
+        case Felt():
+            reading_of(line, Settings(), 1)
+        case Count():
+            reading_of(Felt(line.assembly, "drive", line.feel), Settings(), 1)
+            told_by_count(line.count, line.turns, line.shaft, _ANY)
     return line
+
+
+# A count is held to what can be counted, whatever the gears.
+_ANY: Final = GearSet(11, 41)
+
+
+def reading_of(line: Felt, settings: Settings, order: int) -> FeltReading:
+    """What the hand felt, as a reading of its assembly.
+
+    :param line: as it was written down.
+    :param settings: what was in the axle then.
+    :param order: rises with time.
+    :raises AxleError: for a word or an assembly that is none.
+    :source: the row.
+
+    >>> reading_of(Felt(1, "drive", "click"), Settings(), 1).feel
+    'click'
+    """
+    if not 1 <= line.assembly <= 200:
+        raise AxleError("assembly", given=f"{line.assembly}", wanted="1 to 200")
+    return FeltReading(line.feel, line.flank, line.assembly, settings, order)
 
 
 def answers_of(lines: Iterable[NoiseNote], phase: str) -> dict[str, str]:
@@ -56,7 +106,8 @@ def answers_of(lines: Iterable[NoiseNote], phase: str) -> dict[str, str]:
     >>> answers_of([Told("arrival", "drive", "yes"), Told("arrival", "drive", "no")], "arrival")
     {'drive': 'no'}
     """
-    return {line.question: line.answer for line in lines if line.phase == phase}
+    told = (line for line in lines if isinstance(line, Told))
+    return {line.question: line.answer for line in told if line.phase == phase}
 
 
 def standing_account(lines: Iterable[NoiseNote], phase: str) -> Account | None:

@@ -17,6 +17,7 @@ from axle.measure.range import Range
 from axle.procedure.stations import kind_named
 from axle.shims.pieces import Piece
 from axle.spec.sheet import Sheet
+from axle.state.felt import Felt
 from axle.state.priors import Priors
 from axle.state.reading import Print, Reading, Run, Signature
 from axle.state.settings import Settings
@@ -66,6 +67,7 @@ class AxleState:
     :param fixed: places that the job does not change.
     :param finished_ratios: backlash per ring gear movement of the shop's finished jobs on this layout, each
         with its standard uncertainty [1].
+    :param felt: what was felt when the gears were turned by hand.
     :param priors: what is held of hands, instruments and parts before the job shows its own.
     :param sign_at: chance that all is in range under which a reading comes before the signature.
     """
@@ -104,6 +106,7 @@ class AxleState:
     spacer_kit: bool = False
     not_part: frozenset[str] = frozenset()
     fixed: frozenset[Place] = frozenset()
+    felt: tuple[Felt, ...] = ()
     priors: Priors = _STARTING
     sign_at: float = SIGN_AT
 

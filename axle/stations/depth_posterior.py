@@ -1,4 +1,4 @@
-"""What is held of the pinion's depth: by the gauge, by every print of the job, by both."""
+"""What is held of the pinion's depth: by the gauge, by every print of the job, by both, and by the hand."""
 
 from __future__ import annotations
 
@@ -20,6 +20,7 @@ from axle.state.priors import Quantity, starting_widths
 from axle.state.reading import Print, Reading
 from axle.state.settings import Settings
 from axle.stations.backlash import correct_for_indicator, ratios_now
+from axle.stations.by_hand import with_hand
 from axle.stations.depth_measurements import wanted_depth
 from axle.stations.print_target import BOTH, Prints, apart, centroids_of, without_repeats
 from axle.stations.zero_play import deeper_between
@@ -84,14 +85,14 @@ def depth_posterior(state: AxleState) -> DepthEstimate | None:
     :param state: the axle.
     :returns: nothing before a depth shim is in.
     :source: :func:`axle.contact.joint_estimate.joint_estimate`, its width by the Birge ratio of this job's
-        prints; common practice for what a gauge leaves.
+        prints; common practice for what a gauge leaves; :func:`axle.stations.by_hand.with_hand`.
     """
     fitted = float(state.setting(Place.DEPTH))
     if not fitted:
         return None
     gauge = _by_gauge(state, fitted)
     quantity = Quantity.OLD_PACK if Place.DEPTH in state.old_packs else Quantity.USUAL_PACK
-    before = gauge or (0.0, state.priors.std(quantity))
+    before = with_hand(state, gauge or (0.0, state.priors.std(quantity)))
     printed = tuple(_of_this_pinion(state))
     if not printed:
         return DepthEstimate(*before, gauge)

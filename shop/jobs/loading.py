@@ -41,6 +41,7 @@ from shop.jobs.models import (
     Reading,
     RegisterLine,
 )
+from shop.jobs.noted_lines import felt_of
 from shop.jobs.rows import (
     Drawer,
     marks_from,
@@ -128,6 +129,7 @@ def load(job: Job, display: Display = IMPERIAL) -> JobAxle:
         finished_ratios=_finished_ratios(job, spec),
         not_part=work.scope.without,
         fixed=work.scope.fixed,
+        felt=felt_of(job),
         priors=priors,
         sign_at=float(job.shop.sign_at) / 100 if job.shop else SIGN_AT,
     )

@@ -1,4 +1,4 @@
-"""The page of a noise, before the axle comes apart and after the road test."""
+"""The pages of a noise: before the axle comes apart, under the hand, and after the road test."""
 
 from __future__ import annotations
 
@@ -8,13 +8,16 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 
 from axle.errors import AxleError, quoted
+from axle.measure.figures import read_number
 from axle.noise.account import questions
-from axle.noise.lines import Told
+from axle.noise.by_hand import MOST_TURNS
+from axle.noise.lines import Count, Felt, Told
 from shop.jobs.actions import noise as noise_actions
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.models import Job
+from shop.noise.hand_page import hand_page
 from shop.noise.page import noise_page
-from shop.people.request import user_of
+from shop.people.request import user_of, whole_number
 from shop.worksheets.page import entry_in, version_in, worksheet
 
 
@@ -26,6 +29,39 @@ def noise(request: HttpRequest, number: int) -> HttpResponse:
 def noise_after(request: HttpRequest, number: int) -> HttpResponse:
     """The same after the road test, beside what it was before."""
     return _page(request, number, "noise-after", "road")
+
+
+def by_hand(request: HttpRequest, number: int) -> HttpResponse:
+    """What the hand feels on the bench, by the way it is turned, and what is counted."""
+
+    def act(job: Job, given: Mapping[str, str]) -> str:
+        user, version, entry = user_of(request), version_in(given), entry_in(given)
+        assembly = job.assemblies.order_by("-number")[0].number
+        match given.get("do", ""):
+            case "felt":
+                felt = Felt(assembly, given.get("flank", ""), given.get("feel", ""))
+                noise_actions.feel(user, job, version, felt, entry)
+                return f"{felt.flank.capitalize()} side: {felt.feel}."
+            case "count":
+                counted = Count(
+                    assembly,
+                    given.get("feel", ""),
+                    given.get("shaft", ""),
+                    turns=read_number(given.get("turns", ""), "turns", 0.0, MOST_TURNS),
+                    count=read_number(given.get("count", ""), "times felt", 0.0, MOST_TURNS * 100),
+                )
+                noise_actions.count(user, job, version, counted, entry)
+                return f"Counted: {counted.count:g} in {counted.turns:g} turns."
+            case "strike":
+                line = whole_number(given.get("line"), "line")
+                noise_actions.strike(user, job, version, line, given.get("reason", ""), entry)
+                return "Struck: it stays to be seen, and counts no more."
+            case other:
+                raise AxleError("act", given=quoted(other, 20), wanted="one of the page's buttons")
+
+    return worksheet(
+        request, number, name="by-hand", template="noise/by_hand.html", gather=hand_page, act=act
+    )
 
 
 def _page(request: HttpRequest, number: int, name: str, phase: str) -> HttpResponse:

@@ -61,7 +61,7 @@ RULES: Final[Mapping[Right, Rule]] = {
     Right.OWN: Rule("Own password, units, foot switch, sessions, second factor", _ALL),
     Right.MEASURE: Rule(
         "Read, print and photograph; mark steps done; fit packs and do moves; arrival, findings, register, "
-        "heights, runout, waits, noise, the vehicle, counted turns, oil, road test and break-in; confirm a "
+        "heights, runout, waits, noise and turning by hand, the vehicle, counted turns, oil, road test and break-in; confirm a "
         "mark; strike and undo",
         _ALL,
     ),

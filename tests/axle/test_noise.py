@@ -4,15 +4,27 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from dataclasses import replace
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from axle.errors import AxleError
+from axle.gearset import GearSet
+from axle.layout import CarrierBy, DepthShim, Layout, Place, PreloadBy
+from axle.measure.units import IMPERIAL
 from axle.noise.account import account, by_group, causes, check_answers, odds, questions
+from axle.noise.by_hand import hand_says, signs_of, told_by_count, turns_to_tell
 from axle.noise.lines import Told, answers_of, read_noise_line, standing_account
 from axle.simulator.customers import NoisyWorld
+from axle.state.axle_state import AxleState
+from axle.state.felt import Felt, turned
+from axle.state.settings import Settings
+from axle.stations.by_hand import click_chance, with_hand
+from axle.stations.depth_posterior import depth_posterior
+from tests.axle.rig import SHEET, mm
 
 ANSWERS = st.dictionaries(st.sampled_from(sorted(questions())), st.integers(0, 7), max_size=8).map(
     lambda drawn: {
@@ -166,3 +178,140 @@ def test_more_answers_do_not_worsen_the_log_score():
         some += math.log(by_group(odds(few))[group])
         every += math.log(by_group(odds(customer.answers))[group])
     assert every > some
+
+
+# By hand.
+
+GEARS = GearSet(11, 41)
+BARE = AxleState(Layout(DepthShim.HEAD, PreloadBy.SPACER, CarrierBy.OUTBOARD), GEARS, SHEET)
+
+
+def deep_or_not(*felt: Felt):
+    """The depth as it is held on an axle with a pack in, before any print, with what the hand felt."""
+    now = Settings({Place.DEPTH: mm(30)})
+    return depth_posterior(
+        replace(BARE, settings=now, felt=tuple(replace(one, settings=now) for one in felt))
+    )
+
+
+def hand(drive: str, coast: str, assembly: int = 1) -> tuple[Felt, ...]:
+    return (
+        Felt(drive, "drive", assembly, Settings(), assembly * 10),
+        Felt(coast, "coast", assembly, Settings(), assembly * 10 + 1),
+    )
+
+
+def test_a_click_on_the_drive_side_alone_speaks_for_a_deep_pinion():
+    # Common practice, no source: a pinion that is too deep clicks under the hand on the drive side.
+    before = deep_or_not()
+    clicked, quiet, both = (
+        deep_or_not(*hand(*felt))
+        for felt in (("click", "smooth"), ("smooth", "smooth"), ("click", "click"))
+    )
+    assert clicked.error > before.error + 0.03
+    assert clicked.std < before.std
+    # Both ways turned without one speaks a little against it; a click both ways says nothing of depth.
+    assert 0 < before.error - quiet.error < (clicked.error - before.error) / 2
+    assert (both.error, both.std) == (before.error, before.std)
+    # One way alone is half a reading.
+    half = deep_or_not(Felt("click", "drive", 1, Settings(), 1))
+    assert half.error == before.error
+
+
+@given(st.floats(-0.3, 0.3), st.floats(0.01, 0.3), st.booleans())
+def test_a_click_moves_the_depth_its_own_way_for_any_pinion(error, std, clicks):
+    # Bayes' rule by draws: an independent sum of the same rule.
+    state = replace(BARE, felt=hand("click" if clicks else "smooth", "smooth"))
+    mean, width = with_hand(state, (error, std))
+    drawn = np.random.default_rng(5).normal(error, std, 200_000)
+    weight = click_chance(drawn) if clicks else 1 - click_chance(drawn)
+    assert mean == pytest.approx(np.average(drawn, weights=weight), abs=0.02 * std + 1e-4)
+    assert width <= std * 1.05 or clicks
+    assert (mean - error) * (1 if clicks else -1) >= -1e-6
+
+
+def test_the_click_must_be_gone_after_the_move():
+    before = Settings({Place.DEPTH: mm(30)})
+    after = Settings({Place.DEPTH: mm(30 - 6 * BARE.layout.depth_sign)})
+    clicked = tuple(replace(one, settings=before) for one in hand("click", "smooth"))
+    moved = replace(BARE, settings=after, assembly=2, felt=clicked)
+    assert "must be gone" in hand_says(moved, IMPERIAL).asks
+    still = replace(
+        moved, felt=(*clicked, *(replace(one, settings=after) for one in hand("click", "smooth", 2)))
+    )
+    assert hand_says(still, IMPERIAL).still
+    assert "count it before it is moved again" in hand_says(still, IMPERIAL).words[0]
+    gone = replace(
+        moved, felt=(*clicked, *(replace(one, settings=after) for one in hand("smooth", "smooth", 2)))
+    )
+    assert hand_says(gone, IMPERIAL).gone
+
+
+@pytest.mark.parametrize(
+    ("count", "turns", "shaft", "name"),
+    [
+        # The geometry of the mesh at 41/11: the ring gear turns once in 3.73 turns of the pinion, one pinion tooth
+        # meets one ring tooth once in 41 turns of the pinion (the numbers share no factor).
+        (20, 20, "pinion", "pinion"),
+        (8, 30, "pinion", "ring"),
+        (10, 10, "ring", "ring"),
+        (37, 10, "ring", "pinion"),
+        (1, 41, "pinion", "pair"),
+        (3, 33, "ring", "pair"),
+        # A cage turns a little under half as fast as the shaft in it (vibration handbooks).
+        (17, 40, "pinion", "pinion_cage"),
+        (170, 20, "pinion", "pinion_race"),
+    ],
+)
+def test_what_comes_by_is_told_by_counting(count, turns, shaft, name):
+    found = told_by_count(count, turns, shaft, GEARS)
+    assert found[0].name == name
+    assert sum(one.chance for one in found) <= 1.0 + 1e-9
+
+
+def test_a_short_count_names_how_long_to_count():
+    found = told_by_count(1, 3, "pinion", GEARS)
+    more = turns_to_tell(found)
+    assert 10 <= more <= 40
+    first = {one.name for one in found[:2]}
+    again = told_by_count(round(more / GEARS.ratio), more, "pinion", GEARS)
+    assert again[0].name in first
+    assert again[0].chance > 0.8
+    with pytest.raises(AxleError, match="more than 0"):
+        told_by_count(1, 0, "pinion", GEARS)
+    with pytest.raises(AxleError, match="at most 100 a turn"):
+        told_by_count(1000, 2, "pinion", GEARS)
+
+
+def test_each_feel_names_its_bench_check_and_the_shield_is_looked_at_first():
+    # Common practice, no source: what rubs once a turn of the pinion is the shield, looked at before anything
+    # comes apart; used gears off their old wear howl on the overrun.
+    def titles(drive, coast, *, used=False):
+        return [sign.title for sign in signs_of(turned(hand(drive, coast))[0], used=used)]
+
+    assert titles("rough", "rough")[0] == "The flange's shield rubs"
+    assert "Sharp edges along the teeth" in titles("rough", "smooth")
+    assert titles("click", "smooth")[0] == "A pinion that is too deep"
+    assert "Used gears off their old wear" in titles("smooth", "rough", used=True)
+    assert "Used gears off their old wear" not in titles("smooth", "rough")
+    assert titles("smooth", "smooth") == []
+
+
+@pytest.mark.parametrize(
+    ("kind", "values", "wanted"),
+    [
+        ("felt", {"assembly": 1, "flank": "left", "feel": "click"}, "drive, coast"),
+        ("felt", {"assembly": 0, "flank": "drive", "feel": "click"}, "1 to 200"),
+        ("felt", {"assembly": 1, "flank": "drive", "feel": "odd"}, "smooth, click"),
+        (
+            "count",
+            {"assembly": 1, "feel": "click", "shaft": "wheel", "turns": 3, "count": 1},
+            "pinion or ring",
+        ),
+        ("count", {"assembly": 1, "feel": "click", "shaft": "ring", "turns": 0, "count": 1}, "more than 0"),
+    ],
+)
+def test_a_line_of_the_hand_is_held_to_its_kind(kind, values, wanted):
+    with pytest.raises(AxleError) as found:
+        read_noise_line(kind, values)
+    assert wanted in str(found.value)

@@ -52,6 +52,7 @@ RIGHT_OF = {
     "oil": Right.MEASURE,
     "road-test": Right.MEASURE,
     "break-in": Right.MEASURE,
+    "by-hand": Right.MEASURE,
     "noise": Right.MEASURE,
     "noise-after": Right.MEASURE,
     "new-job": Right.OPEN,

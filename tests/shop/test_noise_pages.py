@@ -11,7 +11,7 @@ from django.test import Client
 
 from axle.noise.account import questions
 from shop.drawing.odds import Bar, odds_bars
-from shop.jobs import chain, noted_lines
+from shop.jobs import chain, loading, noted_lines
 from shop.jobs.exchange import read, seal
 from shop.jobs.models import Job, NoiseLine
 from tests.shop.conftest import post, words
@@ -101,3 +101,57 @@ def test_bars_are_as_long_as_their_chance():
     assert 'width="75"' in svg
     assert 'width="37.5"' in svg
     assert svg.count("s-wanting") == 1
+
+
+def test_a_click_under_the_hand_is_a_reading_of_its_assembly(pages, van):
+    page = words(post(pages, van, "by-hand", do="felt", flank="drive", feel="click"))
+    assert "once around the ring gear each way" in page
+    assert "A pinion that is too deep" in page
+    page = words(post(pages, van, "by-hand", do="felt", flank="coast", feel="smooth"))
+    assert "A click on the drive side alone speaks for a pinion that is too deep." in page
+    felt = loading.load(Job.objects.get(pk=van.pk)).state.felt
+    assert [(one.flank, one.feel, one.assembly) for one in felt] == [
+        ("drive", "click", 1),
+        ("coast", "smooth", 1),
+    ]
+    row = NoiseLine.objects.filter(job=van, kind="felt").first()
+    page = words(post(pages, van, "by-hand", do="strike", line=row.pk, reason="wrong way"))
+    assert "Struck" in page
+    assert [one.flank for one in loading.load(Job.objects.get(pk=van.pk)).state.felt] == ["coast"]
+    # What was felt goes with the job's file, and is a reading there too.
+    raw = seal.sealed(Job.objects.get(pk=van.pk))
+    assert [row["kind"] for row in raw["noise_lines"]] == ["felt", "felt", "struck"]
+
+
+@pytest.mark.parametrize(
+    ("given", "wanted"),
+    [
+        ({"do": "felt", "flank": "up", "feel": "click"}, "drive, coast"),
+        ({"do": "felt", "flank": "drive", "feel": "soft"}, "smooth, click, clunk"),
+        ({"do": "count", "feel": "click", "shaft": "pinion", "turns": "0", "count": "3"}, "more than 0"),
+        ({"do": "count", "feel": "click", "shaft": "pinion", "turns": "ten", "count": "3"}, "“ten”"),
+        ({"do": "count", "feel": "click", "shaft": "", "turns": "10", "count": "3"}, "pinion or ring"),
+        ({"do": "strike", "line": "1", "reason": "no"}, "why it does not hold"),
+        ({"do": "burn"}, "one of the page's buttons"),
+    ],
+)
+def test_what_is_no_reading_of_the_hand_is_refused_in_words(pages, van, given, wanted):
+    answer = post(pages, van, "by-hand", **given)
+    assert answer.status_code == 422
+    assert wanted in words(answer)
+    assert not NoiseLine.objects.filter(job=van).exists()
+
+
+def test_a_count_names_what_comes_by_and_how_long_to_count(pages, van):
+    page = words(
+        post(pages, van, "by-hand", do="count", feel="click", shaft="pinion", turns="20", count="20")
+    )
+    assert "once a turn of the pinion" in page
+    page = words(
+        post(pages, van, "by-hand", do="count", feel="rough", shaft="pinion", turns="3", count="1")
+    )
+    assert "Not told apart yet: count over" in page
+    page = words(
+        post(pages, van, "by-hand", do="count", feel="rough", shaft="ring", turns="100", count="9000")
+    )
+    assert "Nothing in an axle comes by so often." in page

@@ -40,8 +40,8 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     "ring_gear": (("runout", "Runout around"),),
     "depth": (("moves", "What moves"),),
     "carrier_preload": (("carrier", "Plan both sides"), ("spread", "Spreading")),
-    "backlash": (("carrier", "Plan both sides"), ("moves", "What moves")),
-    "pattern": (("moves", "What moves"),),
+    "backlash": (("carrier", "Plan both sides"), ("moves", "What moves"), ("by-hand", "By hand")),
+    "pattern": (("moves", "What moves"), ("by-hand", "By hand")),
     "final": (("back-in", "Everything back in"),),
     "torque": (("torque", "Torques"),),
     "finish": (
