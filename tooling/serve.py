@@ -54,7 +54,7 @@ def main(arguments: list[str] | None = None) -> int:
     for ending in (signal.SIGTERM, signal.SIGINT):
         signal.signal(ending, _as_interrupt)
     database = MariaDB("shop", port=int(os.environ.get("LASH_DB_PORT", "0")))
-    server = instruments = None
+    server = instruments = listener = None
     try:
         database.start()
         prepare_database(database)
@@ -67,19 +67,20 @@ def main(arguments: list[str] | None = None) -> int:
             raise CommandFailed("“tooling.prepare” failed: what it said stands above.")
         instruments = _instruments(server_env)
         server = _gunicorn(port, server_env)
+        listener = _listener(server_env)
         _wait_for(port, server)
         address = f"http://127.0.0.1:{port}"
         (STATE / "running.json").write_text(json.dumps({"address": address, "pid": os.getpid()}))
         print_status(f"\nLash is at {address}\n{_sign_in()}\nCtrl-C stops it.")
         soon = 0
         while True:
-            soon = _next_try(soon, _watch(server, database))
+            soon = _next_try(soon, _watch(server, database, listener, server_env))
             server = _gunicorn(port, server_env)
     except KeyboardInterrupt:
         print_status("\nStopping …")
         return 0
     finally:
-        for child in (server, instruments):
+        for child in (server, instruments, *(listener or ())):
             if child and child.poll() is None:
                 child.terminate()
                 child.wait()
@@ -167,6 +168,22 @@ def _gunicorn(port: int, env: dict[str, str]) -> subprocess.Popen:
     )
 
 
+def _listener(env: dict[str, str]) -> list[subprocess.Popen]:
+    """The worker that listens to recordings, in a list: one that ended is replaced in it."""
+    log = (STATE / "listener.log").open("a")
+    return [
+        subprocess.Popen(
+            [VENV / "bin" / "python", "manage.py", "listen"],
+            cwd=ROOT,
+            env={**env, "OMP_NUM_THREADS": "1"},
+            stdout=log,
+            stderr=log,
+            preexec_fn=dies_with_parent,
+            start_new_session=True,
+        )
+    ]
+
+
 def _wait_for(port: int, server: subprocess.Popen) -> None:
     for _ in range(200):
         if server.poll() is not None:
@@ -181,11 +198,16 @@ def _wait_for(port: int, server: subprocess.Popen) -> None:
     raise CommandFailed(f"The web server did not answer within 20 s: see {STATE / 'server.log'}.")
 
 
-def _watch(server: subprocess.Popen, database: MariaDB) -> float:
-    """Look after both until the web server ends; gives how long it ran."""
-    began = time.monotonic()
+def _watch(
+    server: subprocess.Popen, database: MariaDB, listener: list[subprocess.Popen], env: dict[str, str]
+) -> float:
+    """Look after all of them until the web server ends; gives how long it ran."""
+    began = heard = time.monotonic()
     while True:
         time.sleep(0.5)
+        if listener[0].poll() is not None and time.monotonic() - heard > _TOO_SOON:
+            heard = time.monotonic()
+            listener[:] = _listener(env)
         if database.process and database.process.poll() is not None:
             print_status("The database ended; starting it again …")
             database.start()

@@ -180,6 +180,17 @@ class Meshing:
         cycle = self._cycle(first)
         return Pattern(outlines, centroid, area=area, error=float(np.ptp(cycle)), first=float(cycle.mean()))
 
+    def transmission_error(self, ease: EaseOff, *, depth: float = 0.0, ring: float = 0.0) -> np.ndarray:
+        """Transmission error over one tooth pitch, as ring rotation × r_m [mm], shape (n,), mean 0.
+
+        :param ease: the cut's own crown.
+        :param depth: pinion depth error [mm].
+        :param ring: ring offset [mm].
+        """
+        cycle = self._cycle(self._first(ease, {"depth": depth, "ring": ring, "offset": 0.0, "tilt": 0.0}))
+        found: np.ndarray = cycle[:-1] - cycle[:-1].mean()
+        return found
+
     @cached_property
     def _moments(self) -> np.ndarray:
         """Ring rotations, a fraction of a tooth pitch apart, over which the flank is in contact [rad]."""

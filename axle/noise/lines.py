@@ -1,9 +1,9 @@
-"""What is written down of a noise: each answer, and what the hand felt of each assembly."""
+"""What is written down of a noise: answers, what the hand felt, recordings and what they said."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from typing import Any, Final
+from typing import Annotated, Any, Final
 
 import msgspec
 
@@ -12,6 +12,8 @@ from axle.errors import AxleError, quoted
 from axle.gearset import GearSet
 from axle.noise.account import Account, account, check_answers
 from axle.noise.by_hand import told_by_count
+from axle.noise.hearing import recorder_named
+from axle.noise.verdict import heard_causes
 from axle.state.felt import Felt as FeltReading
 from axle.state.settings import Settings
 
@@ -44,8 +46,39 @@ class Count(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     count: float
 
 
-NoiseNote = Told | Felt | Count
-KINDS: Final[Mapping[str, type[NoiseNote]]] = {"told": Told, "felt": Felt, "count": Count}
+class Recorded(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A recording: its file is kept beside it, its digest here."""
+
+    phase: str
+    name: Annotated[str, msgspec.Meta(max_length=120)]
+    recorder: str
+    rate: int
+    seconds: float
+    sha256: Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}$")]
+    simulated: bool = False
+
+
+class Heard(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What a recording said, once somebody kept it: by the recording's entry."""
+
+    phase: str
+    recording: Annotated[str, msgspec.Meta(max_length=36)]
+    title: Annotated[str, msgspec.Meta(max_length=120)]
+    names: tuple[Annotated[str, msgspec.Meta(max_length=30)], ...]
+    chance: float
+    reasons: tuple[Annotated[str, msgspec.Meta(max_length=300)], ...]
+    levels: dict[str, tuple[float, float]]
+    speed: float
+
+
+NoiseNote = Told | Felt | Count | Recorded | Heard
+KINDS: Final[Mapping[str, type[NoiseNote]]] = {
+    "told": Told,
+    "felt": Felt,
+    "count": Count,
+    "recorded": Recorded,
+    "heard": Heard,
+}
 
 
 def read_noise_line(kind: str, values: Mapping[str, Any]) -> NoiseNote:
@@ -69,10 +102,27 @@ def read_noise_line(kind: str, values: Mapping[str, Any]) -> NoiseNote:
             check_answers({line.question: line.answer})
         case Felt():
             reading_of(line, Settings(), 1)
+        case Recorded() | Heard():
+            if line.phase not in PHASES:
+                raise AxleError("noise", given=quoted(line.phase, 20), wanted=", ".join(PHASES))
+            _check_recorded(line)
         case Count():
             reading_of(Felt(line.assembly, "drive", line.feel), Settings(), 1)
             told_by_count(line.count, line.turns, line.shaft, _ANY)
     return line
+
+
+def _check_recorded(line: Recorded | Heard) -> None:
+    if isinstance(line, Recorded):
+        recorder_named(line.recorder)
+        if not 1 <= line.rate <= 192_000 or not 0 < line.seconds <= 1000:
+            raise AxleError("recording", given=f"{line.rate} Hz, {line.seconds:g} s", wanted="a recording")
+        return
+    unknown = set(line.names) - set(heard_causes())
+    if unknown or not line.names:
+        raise AxleError("recording says", given=quoted(min(unknown, default="")), wanted="causes it knows")
+    if not 0 <= line.chance <= 1.001:
+        raise AxleError("chance", given=f"{line.chance:g}", wanted="0 to 1")
 
 
 # A count is held to what can be counted, whatever the gears.

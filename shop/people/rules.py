@@ -61,8 +61,8 @@ RULES: Final[Mapping[Right, Rule]] = {
     Right.OWN: Rule("Own password, units, foot switch, sessions, second factor", _ALL),
     Right.MEASURE: Rule(
         "Read, print and photograph; mark steps done; fit packs and do moves; arrival, findings, register, "
-        "heights, runout, waits, noise and turning by hand, the vehicle, counted turns, oil, road test and break-in; confirm a "
-        "mark; strike and undo",
+        "heights, runout, waits, noise and turning by hand, the vehicle, counted turns, oil, road test and "
+        "break-in; confirm a mark; strike and undo",
         _ALL,
     ),
     Right.OPEN: Rule("Open a job", _ALL),

@@ -53,6 +53,8 @@ RIGHT_OF = {
     "road-test": Right.MEASURE,
     "break-in": Right.MEASURE,
     "by-hand": Right.MEASURE,
+    "recordings": Right.MEASURE,
+    "recordings-after": Right.MEASURE,
     "noise": Right.MEASURE,
     "noise-after": Right.MEASURE,
     "new-job": Right.OPEN,

@@ -29,6 +29,7 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
     "arrival": (
         ("arrival", "Arrival record"),
         ("noise", "Noise"),
+        ("recordings", "Recording"),
         ("vehicle", "Vehicle"),
         ("counted", "Ratio now"),
         ("ratio", "Which ratio"),
@@ -49,6 +50,7 @@ PAGES: Final[Mapping[str, tuple[tuple[str, str], ...]]] = {
         ("road-test", "Road test"),
         ("break-in", "Break-in"),
         ("noise-after", "Noise"),
+        ("recordings-after", "Recording"),
     ),
     "sheet": (("money", "Estimate, account"), ("record", "Log")),
 }

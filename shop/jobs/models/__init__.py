@@ -10,6 +10,7 @@ from shop.jobs.models.noted import NoiseLine, RatioLine, RoadLine
 from shop.jobs.models.parts import Delivery, Order, PartLine
 from shop.jobs.models.practice import PracticeRun
 from shop.jobs.models.readings import Pattern, PrintMade, Reading, SignOff
+from shop.jobs.models.sound import SoundFile, SoundWork, sound_path
 from shop.jobs.models.work import (
     CarrierLine,
     Finding,
@@ -50,8 +51,11 @@ __all__ = [
     "RegisterLine",
     "RoadLine",
     "SignOff",
+    "SoundFile",
+    "SoundWork",
     "StepMark",
     "Tightening",
     "Timer",
     "photo_path",
+    "sound_path",
 ]

@@ -1,0 +1,375 @@
+"""From a recording to what it says: one analysis, as it is kept."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import Final
+
+import msgspec
+import numpy as np
+from scipy import signal
+
+from axle.errors import AxleError, quoted
+from axle.noise.bands import Bands
+from axle.noise.evidence import SEEN, Evidence, evidence_of, loads
+from axle.noise.hearing import notes_on, recorder_named
+from axle.noise.orders import Bearing, Machine
+from axle.noise.spectra import Mean, Span, Spectra, spectra_of
+from axle.noise.speed import SpeedTrack, by_marks, read_gpx, read_speed_table
+from axle.noise.tracking import Tracked, fitted, laid
+from axle.noise.verdict import Verdict, heard_causes, verdict_of
+
+SPEEDS: Final = ("marks", "table", "track", "tone")
+# What a tone that was pointed at may be; "" is nothing yet: then only the shape of the speed is known.
+TONES: Final = {
+    "": "not known yet",
+    "mesh": "the gear mesh",
+    "shaft": "the driveshaft",
+    "tread": "the tread",
+}
+# The spectrum is kept for drawing at so many places, the map at so many by so many.
+_PLACES: Final = 640
+_MAP: Final = (96, 160)
+_MOST_ORDER: Final = 130.0
+
+
+class Speed(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """How the speed was told.
+
+    ``marks``: time [s] and speed [m/s]; ``text``: of a table or a track; ``starts``: when a track begins
+    [s]; ``at`` and ``frequency``: where a tone was pointed at [s, Hz]; ``is_a``: what it is.
+    """
+
+    kind: str
+    marks: tuple[tuple[float, float], ...] = ()
+    text: str = ""
+    starts: float = 0.0
+    at: float = 0.0
+    frequency: float = 0.0
+    is_a: str = ""
+
+
+class Given(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What is told beside a recording.
+
+    ``circumference`` [m]; ``spans``: begin and end [s], and "drive", "coast" or "float"; ``gear``: turns
+    of the engine to one of the driveshaft, or 0; ``tread``: its blocks, or 0; ``bearings``: rollers, roller
+    and pitch diameter, angle [°] by name.
+    """
+
+    recorder: str
+    speed: Speed
+    circumference: float
+    pinion_teeth: int
+    ring_teeth: int
+    spans: tuple[tuple[float, float, str], ...] = ()
+    gear: float = 0.0
+    tread: int = 0
+    bearings: dict[str, tuple[int, float, float, float]] = {}
+
+    @property
+    def machine(self) -> Machine:
+        """What is known of what turns."""
+        bearings = {name: Bearing(*figures) for name, figures in self.bearings.items()}
+        return Machine(self.pinion_teeth, self.ring_teeth, bearings, gear=self.gear, tread=self.tread)
+
+
+class Drawn(msgspec.Struct, frozen=True):
+    """A spectrum as it is drawn: orders, and levels over the floor [dB]."""
+
+    orders: list[float]
+    levels: list[float]
+
+
+class Mapped(msgspec.Struct, frozen=True):
+    """Levels by time and frequency [dB over the usual of each frequency], lowest frequency first."""
+
+    seconds: float
+    highest: float
+    levels: list[list[int]]
+    turns: list[float]
+
+
+class Outcome(msgspec.Struct, frozen=True):
+    """One cause, or a group that is not told apart, with its chance."""
+
+    names: list[str]
+    title: str
+    chance: float
+    would: str = ""
+
+
+class Level(msgspec.Struct, frozen=True):
+    """A line's level over its third octave [dB], and how far it stands out [standard deviations]."""
+
+    over: float
+    sigmas: float
+
+
+class Result(msgspec.Struct, frozen=True):
+    """What a recording said, as it is kept beside it."""
+
+    seconds: float
+    rate: int
+    speed: float
+    clock: float
+    wander: float
+    scale: float
+    scale_std: float
+    locked: bool
+    absolute: bool
+    outcomes: list[Outcome]
+    reasons: list[str]
+    notes: list[str]
+    parts: list[tuple[str, float]]
+    levels: dict[str, Level]
+    tones: dict[str, Drawn]
+    blows: Drawn
+    map: Mapped
+    heard_from: float
+    turns: float
+    missing: list[str]
+
+
+def check_given(given: Given) -> None:
+    """Refuse what cannot be told beside a recording.
+
+    :param given: as told.
+    :raises AxleError: naming what is wrong.
+    :source: the parts' own limits.
+    """
+    recorder_named(given.recorder)
+    machine = given.machine
+    for span in given.spans:
+        Span(*span)
+    if given.speed.kind not in SPEEDS:
+        raise AxleError("speed", given=quoted(given.speed.kind, 20), wanted=", ".join(SPEEDS))
+    if given.speed.kind == "tone":
+        if given.speed.is_a not in TONES:
+            raise AxleError(
+                "tone", given=quoted(given.speed.is_a, 20), wanted=", ".join(filter(None, TONES))
+            )
+        if not 20 <= given.speed.frequency <= 3000 or not 0 <= given.speed.at <= 900:
+            raise AxleError(
+                "tone",
+                given=f"{given.speed.frequency:g} Hz at {given.speed.at:g} s",
+                wanted="20 to 3000 Hz, at a moment of the recording",
+            )
+        if given.speed.is_a == "tread" and not given.tread:
+            raise AxleError("tread blocks", given="nothing", wanted="how many there are around the tyre")
+    else:
+        _track(given.speed, given.circumference, machine.ratio)
+
+
+def _track(speed: Speed, circumference: float, ratio: float) -> SpeedTrack:
+    if speed.kind == "marks":
+        return by_marks(speed.marks, circumference)
+    if speed.kind == "table":
+        return read_speed_table(speed.text, circumference, ratio)
+    return read_gpx(speed.text, circumference, speed.starts)
+
+
+def followed(bands: Bands, at: float, frequency: float) -> tuple[np.ndarray, np.ndarray]:
+    """A tone's frequency over a recording, followed from where it was pointed at.
+
+    :param bands: the recording.
+    :param at: the moment [s].
+    :param frequency: f there [Hz].
+    :returns: times [s] and frequencies [Hz], each shape (n,).
+    :raises AxleError: for a place outside of the recording.
+    :source: the ridge of a spectrogram, followed both ways by steps of at most 6 %.
+    """
+    row, rate = bands.low[0], bands.low_rate
+    if not 0 <= at <= bands.seconds or not 0 < frequency < rate / 2.2:
+        raise AxleError(
+            "tone",
+            given=f"{frequency:g} Hz at {at:g} s",
+            wanted=f"a place of the recording: 0 to {bands.seconds:.0f} s, up to {rate / 2.2:.0f} Hz",
+        )
+    size = int(2 ** np.ceil(np.log2(rate * 0.35)))
+    frequencies, times, power = signal.spectrogram(row, rate, nperseg=size, noverlap=size * 3 // 4)
+    level = np.log(power + 1e-20)
+    ridge = np.zeros(len(times))
+    start = int(np.abs(times - at).argmin())
+    for way in (range(start, len(times)), range(start - 1, -1, -1)):
+        now, change = frequency, 0.0
+        for place in way:
+            wanted = now * (1 + change)
+            reach = max(0.03 * wanted, 2 * float(frequencies[1]))
+            inside = np.flatnonzero(np.abs(frequencies - wanted) <= reach)
+            if len(inside):
+                pull = level[inside, place] - 2.0 * ((frequencies[inside] - wanted) / reach) ** 2
+                found = float(frequencies[inside[int(pull.argmax())]])
+                change = 0.7 * change + 0.3 * float(np.clip(found / now - 1, -0.06, 0.06))
+                now = found
+            ridge[place] = now
+    return times, signal.medfilt(ridge, 5)
+
+
+def _by_tone(bands: Bands, given: Given, machine: Machine) -> SpeedTrack:
+    """The speed's shape by a tone; its scale where somebody said what the tone is."""
+    times, frequencies = followed(bands, given.speed.at, given.speed.frequency)
+    frequencies = np.maximum(frequencies, 1e-3)
+    orders = {"mesh": machine.ring_teeth, "shaft": machine.ratio, "tread": given.tread}
+    known = given.speed.is_a in orders
+    # Without a name the tone is taken for the mesh, so that its sidebands can say whether it is.
+    order = float(orders.get(given.speed.is_a, machine.ring_teeth))
+    return SpeedTrack(times, frequencies / order, "tone", scale_std=0.002, clock_std=0.0, absolute=known)
+
+
+def analyse(bands: Bands, given: Given, progress: Callable[[int], None] = lambda _: None) -> Result:
+    """What a recording says.
+
+    :param bands: the recording.
+    :param given: what was told beside it.
+    :param progress: is told how much is done, 0 to 100.
+    :raises AxleError: for a recording or a speed from which nothing can be told, in words.
+    :source: :mod:`axle.noise.tracking`, :mod:`axle.noise.spectra`, :mod:`axle.noise.verdict`.
+    """
+    check_given(given)
+    machine, recorder = given.machine, recorder_named(given.recorder)
+    tone = given.speed.kind == "tone"
+    if tone:
+        track = _by_tone(bands, given, machine)
+    else:
+        track = _track(given.speed, given.circumference, machine.ratio)
+    progress(20)
+    tracked = laid(track, bands.seconds) if tone else fitted(bands, track)
+    progress(60)
+    spans = [Span(*span) for span in given.spans]
+    spectra = spectra_of(bands, tracked, spans, lowest=recorder.lowest)
+    progress(85)
+    evidence = evidence_of(spectra, machine, track.scale_std)
+    absolute = track.absolute or (evidence.by_pinion > SEEN and evidence.mesh["all"].sigmas > SEEN)
+    verdict = verdict_of(evidence, machine)
+    notes = list(notes_on(bands, tracked, recorder))
+    if tone and not track.absolute:
+        notes.insert(0, _tone_words(machine, named=absolute))
+    found = Result(
+        round(bands.seconds, 2),
+        bands.rate,
+        speed=float(np.mean(tracked.turns)) * given.circumference / evidence.scale,
+        clock=tracked.clock,
+        wander=tracked.wander,
+        scale=evidence.scale,
+        scale_std=evidence.scale_std,
+        locked=evidence.locked,
+        absolute=absolute,
+        outcomes=_outcomes(verdict) if absolute else [],
+        reasons=list(verdict.reasons) if absolute else [],
+        notes=notes,
+        parts=list(verdict.parts) if absolute else [],
+        levels=_levels(evidence),
+        tones={state: _drawn(mean, evidence.scale) for state, mean in spectra.tones.items()},
+        blows=_blows(spectra, evidence.scale),
+        map=_mapped(bands, tracked),
+        heard_from=spectra.heard_from,
+        turns=spectra.turns_per_second,
+        missing=_missing(spectra, evidence, verdict, given),
+    )
+    progress(100)
+    return found
+
+
+def _tone_words(machine: Machine, *, named: bool) -> str:
+    if named:
+        return (
+            f"The tone has lines {machine.pinion_teeth} times closer than itself beside it: it is the gear "
+            "mesh, and the speed follows from it."
+        )
+    return (
+        "From a tone alone the shape of the speed is known, not its scale: no order is named. Say what the "
+        "tone is, or tell the speed."
+    )
+
+
+def _outcomes(verdict: Verdict) -> list[Outcome]:
+    return [Outcome(list(one.names), one.title, one.chance, one.would) for one in verdict.likely]
+
+
+def _levels(evidence: Evidence) -> dict[str, Level]:
+    """Levels that before and after are compared by."""
+    e = evidence
+    found = {f"mesh {state}": Level(line.over, line.sigmas) for state, line in e.mesh.items()}
+    found |= {"tread": Level(e.tread.over, e.tread.sigmas), "engine": Level(e.engine.over, e.engine.sigmas)}
+    found |= {"shaft": Level(e.once.over, e.once.sigmas), "joints": Level(e.twice.over, e.twice.sigmas)}
+    if e.blow is not None:
+        found["blows"] = Level(10 * float(np.log10(max(e.blow.sigmas, 0.1))), e.blow.sigmas)
+    return found
+
+
+def _missing(spectra: Spectra, evidence: Evidence, verdict: Verdict, given: Given) -> list[str]:
+    """What to record instead, or as well."""
+    found = []
+    if loads(evidence) is None:
+        found.append("Mark where it pulls, coasts and floats: the gears answer to load, a tyre does not.")
+    if spectra.varies < 0.04 and verdict.first.chance < 0.8:
+        found.append("Let the speed vary by a fifth: what keeps its frequency is the body, not the axle.")
+    if not given.bearings and any("bearing" in name for name in verdict.first.names):
+        found.append(
+            "Type in the bearings' rollers, sizes and angle: usual figures tell them poorly apart."
+        )
+    if verdict.first.names == ("nothing",):
+        found.append("Nothing stands out: record where it is heard most, for a minute, near the axle.")
+    return found
+
+
+def _drawn(mean: Mean, scale: float) -> Drawn:
+    """A spectrum as it is drawn: the highest of each few places, at true orders."""
+    most = int(_MOST_ORDER / scale * mean.turns)
+    level = 10 * np.log10(np.maximum(mean.ratio[:most], 0.1))
+    step = max(1, len(level) // _PLACES)
+    whole = level[: len(level) // step * step].reshape(-1, step)
+    orders = (np.arange(len(whole)) * step + whole.argmax(axis=1)) / mean.turns * scale
+    return Drawn([round(float(x), 2) for x in orders], [round(float(x), 1) for x in whole.max(axis=1)])
+
+
+def _blows(spectra: Spectra, scale: float) -> Drawn:
+    """The envelope's spectrum of the band in which most stands out."""
+    bands = spectra.blows.get("all", ())
+    if not bands:
+        return Drawn([], [])
+    best = max(bands, key=lambda mean: float(mean.sigmas_at(np.arange(3.3, 60, 0.1)).max()))
+    return _drawn(best, scale)
+
+
+def _mapped(bands: Bands, tracked: Tracked) -> Mapped:
+    """Levels by time and frequency, small enough to keep."""
+    row, rate = bands.low[0], bands.low_rate
+    high, wide = _MAP
+    size = 1024 if rate > 2000 else 256
+    hop = max(size // 2, (len(row) - size) // (wide * 4) if len(row) > size else 1)
+    starts = range(0, max(len(row) - size, 1), hop)
+    window = np.hanning(size)
+    power = np.array([np.abs(np.fft.rfft(row[s : s + size] * window, size)) ** 2 for s in starts]).T
+    level = 10 * np.log10(power + 1e-14)
+    level -= np.median(level, axis=1, keepdims=True)
+    rows = _pooled(level[: size // 2 // high * high], high, axis=0)
+    every = _pooled(rows, min(wide, rows.shape[1]), axis=1)
+    places = np.linspace(0, bands.seconds, every.shape[1])
+    turns = np.interp(places, tracked.times, tracked.turns)
+    return Mapped(
+        bands.seconds,
+        rate / 2 * (size // 2 // high * high) / (size // 2),
+        levels=np.clip(every, -6, 24).round().astype(int).tolist(),
+        turns=[round(float(x), 3) for x in turns],
+    )
+
+
+def _pooled(rows: np.ndarray, count: int, axis: int) -> np.ndarray:
+    """The highest of neighbours, so many in all."""
+    pieces = np.array_split(rows, count, axis=axis)
+    found: np.ndarray = np.stack([piece.max(axis=axis) for piece in pieces], axis=axis)
+    return found
+
+
+def titles(names: Iterable[str]) -> list[tuple[str, str]]:
+    """What each cause is and what cures it.
+
+    :param names: of causes.
+    :source: ``data/verdict.toml``.
+
+    >>> titles(["tyre"])[0][0]
+    'a tyre, or its tread'
+    """
+    return [(heard_causes()[name].title, heard_causes()[name].cure) for name in names]

@@ -1,0 +1,247 @@
+"""What the page of recordings shows: each with what it says, before beside after, and its form."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any, Final
+
+from axle.gearing.vehicle import End, vehicle_from
+from axle.measure.figures import SPEED
+from axle.measure.units import percent
+from axle.noise.hearing import RECORDERS
+from axle.noise.lines import PHASES, Heard, Recorded, read_noise_line
+from axle.noise.orders import known_orders
+from axle.noise.recording import TONES, Given, Result, titles
+from axle.noise.told import bearing_titles
+from axle.noise.verdict import heard_causes
+from shop.drawing.odds import Bar, odds_bars
+from shop.drawing.order_spectrum import OrderLine, OrderMark, order_spectrum
+from shop.drawing.section import Callout, section
+from shop.jobs import noted_lines
+from shop.jobs.actions import recordings
+from shop.jobs.job_axle import JobAxle
+from shop.jobs.models import NoiseLine, SoundFile, SoundWork
+from shop.noise.recording_form import SPEED_WORDS, typed_of
+
+# Where a cause stands on the drawing of the axle; what is not in the axle stands beside it.
+_PLACES: Final = {
+    "gear_drive": "backlash",
+    "gear_coast": "backlash",
+    "gear_tooth": "runout",
+    "pinion_bearing": "pinion_preload",
+    "carrier_bearing": "carrier_preload",
+}
+_LEAST_DRAWN: Final = 0.03
+_LEVEL_WORDS: Final = {
+    "mesh drive": "gear mesh, drive",
+    "mesh coast": "gear mesh, coast",
+    "mesh float": "gear mesh, float",
+    "mesh all": "gear mesh, whole",
+    "tread": "strongest other line",
+    "blows": "blows",
+    "joints": "joints of the driveshaft",
+    "shaft": "driveshaft",
+    "engine": "engine",
+}
+_SHORT: Final = {
+    "mesh": "mesh",
+    "mesh2": "2 × mesh",
+    "mesh3": "3 × mesh",
+    "shaft": "shaft",
+    "joint": "2 × shaft",
+    "tread": "tread",
+}
+# Only so far over nothing a level is one [standard deviations].
+_SEEN: Final = 6.0
+
+
+def recordings_page(axle: JobAxle, query: Mapping[str, str], phase: str) -> dict[str, Any]:
+    """Everything on the page.
+
+    :param phase: "arrival" or "road".
+    """
+    rows = noted_lines.standing_rows(axle.job.noise_lines.order_by("id"))
+    lines = [(row, read_noise_line(row.kind, row.values)) for row in rows]
+    mine = [(row, line) for row, line in lines if isinstance(line, Recorded) and line.phase == phase]
+    kept = {line.recording: line for _, line in lines if isinstance(line, Heard)}
+    asked = query.get("recording", "")
+    shown = next(((r, x) for r, x in mine if str(r.pk) == asked), mine[-1] if mine else None)
+    work = _work(shown[0]) if shown else None
+    before = _before(lines) if phase == "road" else None
+    given = recordings.given_of(work) if work else None
+    return {
+        "phase": phase,
+        "phase_words": PHASES[phase],
+        "here_name": "recordings" if phase == "arrival" else "recordings-after",
+        "recordings": [
+            {
+                "row": row,
+                "line": line,
+                "shown": bool(shown and row.pk == shown[0].pk),
+                "kept": kept.get(str(row.entry)),
+                "state": _work(row),
+            }
+            for row, line in mine
+        ],
+        "shown": shown[0] if shown else None,
+        "line": shown[1] if shown else None,
+        "has_file": bool(shown and SoundFile.objects.filter(line=shown[0]).exists()),
+        "work": work,
+        "says": _says(axle, work, given, before) if work and given and work.result else None,
+        "form": typed_of(given, axle) if given else _usual(axle),
+        "recorders": {name: one.title for name, one in RECORDERS.items()},
+        "speed_kinds": SPEED_WORDS,
+        "tones": TONES,
+        "speed_unit": "km/h" if axle.display.is_metric else "mph",
+        "bearings": bearing_titles(),
+        "kept_before": [line for line in kept.values() if line.phase == "arrival"][-1:],
+        "percent_kept": [(line.title, percent(line.chance)) for line in kept.values()],
+    }
+
+
+def _work(row: NoiseLine) -> SoundWork | None:
+    found: SoundWork | None = row.works.order_by("-id").first()
+    return found
+
+
+def _usual(axle: JobAxle) -> dict[str, Any]:
+    """The form before anything is told: the tyre of the job's vehicle, where it has one."""
+    around = ""
+    if axle.job.vehicle is not None:
+        tyre = vehicle_from(axle.job.vehicle.figures).after.get(End(axle.job.vehicle_end))
+        around = f"{tyre.circumference.value:.0f} mm" if tyre is not None else ""
+    return {"recorder": "phone", "speed_kind": "marks", "around": around}
+
+
+def _before(lines: list[tuple[NoiseLine, Any]]) -> tuple[Result, NoiseLine] | None:
+    """What the newest recording before the work said, that was listened to."""
+    for row, line in reversed(lines):
+        if isinstance(line, Recorded) and line.phase == "arrival":
+            work = _work(row)
+            if work is not None and work.state == SoundWork.State.DONE:
+                return recordings.result_of(work), row
+    return None
+
+
+def _says(
+    axle: JobAxle, work: SoundWork, given: Given, before: tuple[Result, NoiseLine] | None
+) -> dict[str, Any]:
+    result = recordings.result_of(work)
+    first = result.outcomes[0] if result.outcomes else None
+    marks = _marks(given)
+    lines = [OrderLine(x.orders, x.levels, words, style) for x, words, style in _tones(result, before)]
+    blows = [OrderLine(result.blows.orders, result.blows.levels, "envelope: blows")]
+    metric = axle.display.is_metric
+    return {
+        "result": result,
+        "first": first,
+        "chance": percent(first.chance) if first else "",
+        "cures": titles(first.names) if first else [],
+        "odds": odds_bars(
+            [
+                Bar(one.title, one.chance, all(heard_causes()[name].axle for name in one.names))
+                for one in result.outcomes[:6]
+            ]
+        )
+        if first
+        else None,
+        "would": [one.would for one in result.outcomes[:2] if one.would],
+        "drawing": _on_the_axle(axle, result),
+        "spectrum": order_spectrum(lines, marks["tones"], unheard=result.heard_from * result.scale),
+        "blows": order_spectrum(blows, marks["blows"], most=60.0) if result.blows.orders else None,
+        "parts": [(title, percent(share)) for title, share in result.parts],
+        "speed": SPEED.show(result.speed * 3.6, metric=metric),
+        "scale": f"{(1 / result.scale - 1) * 100:+.1f} %".replace("-", "−"),
+        "table": _table(result, before[0] if before else None),
+    }
+
+
+def _tones(result: Result, before: tuple[Result, NoiseLine] | None) -> list[tuple[Any, str, str]]:
+    found = [(before[0].tones["all"], "before", "expected")] if before else []
+    words = "now" if before else "the whole recording"
+    return [*found, (result.tones["all"], words, "tick")]
+
+
+def _marks(given: Given) -> dict[str, list[OrderMark]]:
+    """Orders to draw: tones above the sound, blows above the envelope."""
+    known = known_orders(given.machine)
+    short = {
+        "mesh": "mesh",
+        "mesh2": "2 × mesh",
+        "mesh3": "3 × mesh",
+        "shaft": "shaft",
+        "joint": "2 × shaft",
+    }
+    tones = [OrderMark(short[one.name], one.low, one.high) for one in known if one.name in short]
+    tones += [
+        OrderMark("tread", one.low, one.high) for one in known if one.name == "tread" and not one.usual
+    ]
+    tones += [OrderMark(one.title, one.low, one.high) for one in known if one.part == "engine"][:4]
+    blows = [OrderMark("pinion tooth", *(2 * [given.machine.ratio]))]
+    blows += [
+        OrderMark(f"{one.title.replace('bearing', '').replace('  ', ' ')}", one.low, one.high)
+        for one in known
+        if one.struck and one.part in bearing_titles() and not one.usual
+    ]
+    return {"tones": tones, "blows": blows}
+
+
+def _on_the_axle(axle: JobAxle, result: Result) -> Any:
+    """The axle with each cause at its place; what is likely is drawn as out."""
+    drawn: dict[str, tuple[str, float]] = {}
+    for one in result.outcomes:
+        for name in one.names:
+            place = _PLACES.get(name)
+            if place is not None and one.chance >= _LEAST_DRAWN:
+                title, chance = drawn.get(place, ("", 0.0))
+                drawn[place] = (title or _short(name), max(chance, one.chance))
+    callouts = tuple(
+        Callout(
+            place,
+            title,
+            percent(chance),
+            "",
+            status="out" if chance >= 0.5 else "begun",
+            link="#says",
+        )
+        for place, (title, chance) in drawn.items()
+    )
+    return section(axle.spec.layout, callouts)
+
+
+def _short(name: str) -> str:
+    return {
+        "gear_drive": "Gears",
+        "gear_coast": "Gears",
+        "gear_tooth": "Tooth",
+        "pinion_bearing": "Pinion bearing",
+        "carrier_bearing": "Carrier bearing",
+    }[name]
+
+
+def _table(result: Result, before: Result | None) -> list[dict[str, str]]:
+    """Levels, and where there is a before, what became of them."""
+    rows = []
+    for name, words in _LEVEL_WORDS.items():
+        now, was = result.levels.get(name), before.levels.get(name) if before else None
+        if not any(x is not None and x.sigmas > _SEEN for x in (now, was)):
+            continue
+        rows.append(
+            {
+                "words": words,
+                "before": _level(was) if before else "",
+                "now": _level(now),
+                "change": f"{now.over - was.over:+.0f} dB".replace("-", "−")
+                if now and was and now.sigmas > _SEEN and was.sigmas > _SEEN
+                else "gone"
+                if was and was.sigmas > _SEEN and before
+                else "",
+            }
+        )
+    return rows
+
+
+def _level(level: Any) -> str:
+    if level is None or level.sigmas <= _SEEN:
+        return "not over the floor"
+    return f"{level.over:+.0f} dB".replace("-", "−")
