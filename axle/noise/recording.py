@@ -260,7 +260,7 @@ def analyse(bands: Bands, given: Given, progress: Callable[[int], None] = lambda
         notes=notes,
         parts=list(verdict.parts) if absolute else [],
         levels=_levels(evidence),
-        tones={state: _drawn(mean, evidence.scale) for state, mean in spectra.tones.items()},
+        tones=_every(spectra, evidence.scale),
         blows=_blows(spectra, evidence.scale),
         map=_mapped(bands, tracked),
         heard_from=spectra.heard_from,
@@ -314,13 +314,21 @@ def _missing(spectra: Spectra, evidence: Evidence, verdict: Verdict, given: Give
     return found
 
 
-def _drawn(mean: Mean, scale: float) -> Drawn:
-    """A spectrum as it is drawn: the highest of each few places, at true orders."""
-    most = int(_MOST_ORDER / scale * mean.turns)
-    level = 10 * np.log10(np.maximum(mean.ratio[:most], 0.1))
+def _every(spectra: Spectra, scale: float) -> dict[str, Drawn]:
+    first = max(2.0, spectra.heard_from * scale)
+    return {state: _drawn(mean, scale, first) for state, mean in spectra.tones.items()}
+
+
+def _drawn(mean: Mean, scale: float, first: float = 2.0) -> Drawn:
+    """A spectrum as it is drawn: the highest of each few places, at true orders.
+
+    Under the first order the floor is not known well enough to be drawn over.
+    """
+    least, most = int(first / scale * mean.turns), int(_MOST_ORDER / scale * mean.turns)
+    level = 10 * np.log10(np.maximum(mean.ratio[least:most], 0.1))
     step = max(1, len(level) // _PLACES)
     whole = level[: len(level) // step * step].reshape(-1, step)
-    orders = (np.arange(len(whole)) * step + whole.argmax(axis=1)) / mean.turns * scale
+    orders = (least + np.arange(len(whole)) * step + whole.argmax(axis=1)) / mean.turns * scale
     return Drawn([round(float(x), 2) for x in orders], [round(float(x), 1) for x in whole.max(axis=1)])
 
 

@@ -22,8 +22,8 @@ class Exercise:
     :param key: its name in files.
     :param title: on a page.
     :param words: what it is about.
-    :param kind: "pattern", "shim" or "axle".
-    :param questions: how many are asked, for the first two.
+    :param kind: "pattern", "shim", "sound" or "axle".
+    :param questions: how many are asked, for all but the last.
     :param sheet: key of a starter sheet, for an axle.
     :param goal: stations that are judged.
     :param given: stations that are right already when it begins.

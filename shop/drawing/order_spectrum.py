@@ -13,7 +13,7 @@ _WIDE: Final = 860
 _HIGH: Final = 300
 _LEFT: Final = 52
 _RIGHT: Final = 14
-_TOP: Final = 66
+_TOP: Final = 62
 _FOOT: Final = 258
 # Words of two orders nearer than this stand on different lines.
 _APART: Final = 74
@@ -66,7 +66,7 @@ def order_spectrum(
         svg.rect("closed-day", _LEFT, _TOP, x.at(unheard) - _LEFT, _FOOT - _TOP)
         if x.at(unheard) - _LEFT > 74:
             svg.text("title", _LEFT + 4, _TOP + 16, "not heard")
-    _marks(svg, marks, x)
+    _marks(svg, marks, x, unheard)
     for line in lines:
         points = [(x.at(o), y.at(v)) for o, v in zip(line.orders, line.levels, strict=True) if o <= most]
         if points:
@@ -86,11 +86,11 @@ def order_spectrum(
     return svg
 
 
-def _marks(svg: Svg, marks: Sequence[OrderMark], x: Axis) -> None:
+def _marks(svg: Svg, marks: Sequence[OrderMark], x: Axis, unheard: float) -> None:
     """Words above, on as many lines as keep them apart."""
     ends = [-1e9] * _LINES
     for mark in sorted(marks, key=lambda one: one.low):
-        if mark.low > x.high:
+        if mark.low > x.high or mark.high < unheard:
             continue
         left, right = x.at(mark.low), x.at(mark.high)
         if mark.high > mark.low * 1.05:

@@ -9,7 +9,6 @@ from pathlib import PurePath
 from typing import IO, Any, Final
 
 import msgspec
-import soundfile
 from django.core.files.uploadedfile import UploadedFile
 
 from axle.errors import AxleError, quoted
@@ -18,6 +17,7 @@ from axle.noise.recording import Given, Speed
 from axle.simulator.recorder import TRUTHS, Recording, RecordingWorld
 from shop.jobs.actions import recordings
 from shop.jobs.job_axle import JobAxle
+from shop.jobs.wav import wav_of
 from shop.noise import sound_files
 from shop.noise.recording_form import given_from
 from shop.noise.speed_map import pointed_at
@@ -86,9 +86,7 @@ def drive(truth: str, seed: int, axle: JobAxle, level: float = 8.0) -> tuple[Rec
     gears = axle.state.gears
     world = RecordingWorld(seed, (_RATE,), teeth=(gears.pinion_teeth, gears.ring_teeth))
     taken = world.recording(truth, seed, level=level, seconds=_SECONDS)
-    file = io.BytesIO()
-    soundfile.write(file, taken.sound, taken.rate, format="WAV", subtype="PCM_16")
-    return taken, file
+    return taken, io.BytesIO(wav_of(taken))
 
 
 def keep_drive(

@@ -10,12 +10,12 @@ from axle.measure.figures import SPEED
 from axle.measure.units import percent
 from axle.noise.hearing import RECORDERS
 from axle.noise.lines import PHASES, Heard, Recorded, read_noise_line
-from axle.noise.orders import known_orders
 from axle.noise.recording import TONES, Given, Result, titles
 from axle.noise.told import bearing_titles
 from axle.noise.verdict import heard_causes
 from shop.drawing.odds import Bar, odds_bars
-from shop.drawing.order_spectrum import OrderLine, OrderMark, order_spectrum
+from shop.drawing.order_marks import order_marks
+from shop.drawing.order_spectrum import OrderLine, order_spectrum
 from shop.drawing.section import Callout, section
 from shop.jobs import noted_lines
 from shop.jobs.actions import recordings
@@ -38,18 +38,10 @@ _LEVEL_WORDS: Final = {
     "mesh float": "gear mesh, float",
     "mesh all": "gear mesh, whole",
     "tread": "strongest other line",
-    "blows": "blows",
+    "blows": "blows, over chance",
     "joints": "joints of the driveshaft",
     "shaft": "driveshaft",
     "engine": "engine",
-}
-_SHORT: Final = {
-    "mesh": "mesh",
-    "mesh2": "2 × mesh",
-    "mesh3": "3 × mesh",
-    "shaft": "shaft",
-    "joint": "2 × shaft",
-    "tread": "tread",
 }
 # Only so far over nothing a level is one [standard deviations].
 _SEEN: Final = 6.0
@@ -128,7 +120,7 @@ def _says(
 ) -> dict[str, Any]:
     result = recordings.result_of(work)
     first = result.outcomes[0] if result.outcomes else None
-    marks = _marks(given)
+    marks = order_marks(given)
     lines = [OrderLine(x.orders, x.levels, words, style) for x, words, style in _tones(result, before)]
     blows = [OrderLine(result.blows.orders, result.blows.levels, "envelope: blows")]
     metric = axle.display.is_metric
@@ -160,30 +152,6 @@ def _tones(result: Result, before: tuple[Result, NoiseLine] | None) -> list[tupl
     found = [(before[0].tones["all"], "before", "expected")] if before else []
     words = "now" if before else "the whole recording"
     return [*found, (result.tones["all"], words, "tick")]
-
-
-def _marks(given: Given) -> dict[str, list[OrderMark]]:
-    """Orders to draw: tones above the sound, blows above the envelope."""
-    known = known_orders(given.machine)
-    short = {
-        "mesh": "mesh",
-        "mesh2": "2 × mesh",
-        "mesh3": "3 × mesh",
-        "shaft": "shaft",
-        "joint": "2 × shaft",
-    }
-    tones = [OrderMark(short[one.name], one.low, one.high) for one in known if one.name in short]
-    tones += [
-        OrderMark("tread", one.low, one.high) for one in known if one.name == "tread" and not one.usual
-    ]
-    tones += [OrderMark(one.title, one.low, one.high) for one in known if one.part == "engine"][:4]
-    blows = [OrderMark("pinion tooth", *(2 * [given.machine.ratio]))]
-    blows += [
-        OrderMark(f"{one.title.replace('bearing', '').replace('  ', ' ')}", one.low, one.high)
-        for one in known
-        if one.struck and one.part in bearing_titles() and not one.usual
-    ]
-    return {"tones": tones, "blows": blows}
 
 
 def _on_the_axle(axle: JobAxle, result: Result) -> Any:

@@ -7,15 +7,19 @@ from typing import Any
 
 from axle.contact.mark import FlankMark
 from axle.contact.reading import target_patch
+from axle.errors import AxleError
 from axle.layout import Layout, Place
 from axle.measure.units import Dimension, Display, show
 from axle.practice.best import Best
 from axle.practice.ladder import exercise_named
 from axle.practice.mistakes import Belief, mistakes
 from axle.practice.questions import PATTERN_ANSWERS, SHIM_ANSWERS, pattern_question, shim_question
+from axle.practice.sounds import HINTS, sound_question
 from axle.simulator.fault import FAULT_WORDS, Fault
 from shop.bench.panels.history import history_rows
 from shop.drawing import flanks
+from shop.drawing.order_marks import order_marks
+from shop.drawing.order_spectrum import OrderLine, order_spectrum
 from shop.drawing.section import Callout, section
 from shop.jobs import simulated
 from shop.jobs.actions import practice
@@ -23,6 +27,7 @@ from shop.jobs.formatting import place_words
 from shop.jobs.job_axle import JobAxle
 from shop.jobs.loading import load
 from shop.jobs.models import Move, PracticeRun
+from shop.jobs.wav import wav_of
 from shop.people.models import User
 
 _SHIMS: Mapping[str, str] = {
@@ -73,6 +78,8 @@ def right_answer(run: PracticeRun) -> tuple[str, int]:
     """The right answer to the question in hand, and how many are asked."""
     exercise = exercise_named(run.exercise)
     seed = _seed(run, len(run.answers))
+    if exercise.kind == "sound":
+        return sound_question(exercise.key, seed).answer, exercise.questions
     right = pattern_question(seed).answer if exercise.kind == "pattern" else shim_question(seed).answer
     return right, exercise.questions
 
@@ -81,7 +88,46 @@ def _seed(run: PracticeRun, at: int) -> int:
     return run.seed * 100 + at
 
 
+def sound_asked(run: PracticeRun, number: int) -> bytes:
+    """The sound of a question that was asked, as WAV.
+
+    :raises AxleError: for one that is not asked yet.
+    """
+    exercise = exercise_named(run.exercise)
+    if exercise.kind != "sound" or not 1 <= number <= min(len(run.answers) + 1, exercise.questions):
+        raise AxleError("sound", given=f"question {number}", wanted="one that was asked")
+    return wav_of(sound_question(exercise.key, _seed(run, number - 1)).taken)
+
+
+def _sound(run: PracticeRun, at: int) -> dict[str, Any]:
+    """A drive to hear, with its spectra by load, or its blows."""
+    exercise = exercise_named(run.exercise)
+    asked = sound_question(exercise.key, _seed(run, at))
+    marks, tones = order_marks(asked.given), asked.result.tones
+    styles = {"drive": "tick", "coast": "expected"}
+    shown = [state for state in styles if state in tones] or ["all"]
+    lines = [OrderLine(tones[s].orders, tones[s].levels, s, styles.get(s, "tick")) for s in shown]
+    blows = OrderLine(asked.result.blows.orders, asked.result.blows.levels, "blows")
+    unheard = asked.result.heard_from * asked.result.scale
+    return {
+        "drawings": [
+            order_spectrum(lines, marks["tones"], unheard=unheard),
+            order_spectrum([blows], marks["blows"], most=60.0),
+        ],
+        "sound": at + 1,
+        "answers": list(asked.answers.items()),
+        "words": "It " + ", then ".join(_STATE_WORDS[state] for _, _, state in asked.given.spans) + ".",
+        "right_words": f"It was {asked.answers[asked.answer]}",
+        "hint": HINTS[exercise.key],
+    }
+
+
+_STATE_WORDS: Mapping[str, str] = {"drive": "pulls", "coast": "coasts", "float": "floats"}
+
+
 def _question(run: PracticeRun, at: int, *, answered: bool = False) -> dict[str, Any]:
+    if exercise_named(run.exercise).kind == "sound":
+        return _sound(run, at)
     if exercise_named(run.exercise).kind == "pattern":
         asked = pattern_question(_seed(run, at))
         drawn = [

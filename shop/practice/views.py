@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
@@ -66,6 +66,15 @@ def run(request: HttpRequest, run_id: int) -> HttpResponse:
     if practice_run.ended_at is None:
         return _to(practice_run)
     return render(request, "practice/result.html", page.result_context(practice_run, display_for(user)))
+
+
+def sound(request: HttpRequest, run_id: int, number: int) -> HttpResponse:
+    """The sound of a question."""
+    practice_run = queries.run_of(user_of(request), run_id)
+    try:
+        return HttpResponse(page.sound_asked(practice_run, number), content_type="audio/wav")
+    except AxleError:
+        raise Http404 from None
 
 
 @posts_only
