@@ -223,6 +223,10 @@ def _engine(tone: Mean, machine: Machine, scale: float, heard_from: float) -> tu
     ks = np.arange(1, 9)
     orders = apart[:, np.newaxis] * ks
     heard = (orders > max(heard_from, 1.5)) & (orders < 100) & (orders < tone.ratio.size / tone.turns - 1)
+    # The mesh's own line and its sidebands are no firing.
+    mesh = machine.ring_teeth / scale
+    for own in (mesh, mesh - 1 / scale, mesh + 1 / scale, 2 * mesh):
+        heard &= np.abs(orders - own) > 0.4
     sigmas = np.where(heard, tone.sigmas_at(orders.ravel()).reshape(orders.shape), 0.0)
     strong = np.clip(sigmas - _WEAK, 0, 20)
     # Multiples that stand out one after the other; a comb needs two or more of its first four.

@@ -31,6 +31,8 @@ TONES: Final = {
 _PLACES: Final = 640
 _MAP: Final = (96, 160)
 _MOST_ORDER: Final = 130.0
+# The map reaches to there [Hz].
+_HIGHEST: Final = 1600.0
 
 
 class Speed(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -345,20 +347,20 @@ def _mapped(bands: Bands, tracked: Tracked) -> Mapped:
     """Levels by time and frequency, small enough to keep."""
     row, rate = bands.low[0], bands.low_rate
     high, wide = _MAP
-    size = 1024 if rate > 2000 else 256
-    hop = max(size // 2, (len(row) - size) // (wide * 4) if len(row) > size else 1)
+    size = int(2 ** np.ceil(np.log2(rate * 0.25)))
+    hop = max(size // 4, (len(row) - size) // (wide * 4) if len(row) > size else 1)
     starts = range(0, max(len(row) - size, 1), hop)
     window = np.hanning(size)
     power = np.array([np.abs(np.fft.rfft(row[s : s + size] * window, size)) ** 2 for s in starts]).T
     level = 10 * np.log10(power + 1e-14)
     level -= np.median(level, axis=1, keepdims=True)
-    rows = _pooled(level[: size // 2 // high * high], high, axis=0)
-    every = _pooled(rows, min(wide, rows.shape[1]), axis=1)
+    rows = min(int(_HIGHEST * size / rate), size // 2)
+    every = _pooled(_pooled(level[:rows], min(high, rows), axis=0), min(wide, level.shape[1]), axis=1)
     places = np.linspace(0, bands.seconds, every.shape[1])
     turns = np.interp(places, tracked.times, tracked.turns)
     return Mapped(
         bands.seconds,
-        rate / 2 * (size // 2 // high * high) / (size // 2),
+        rows * rate / size,
         levels=np.clip(every, -6, 24).round().astype(int).tolist(),
         turns=[round(float(x), 3) for x in turns],
     )

@@ -16,6 +16,8 @@ from axle.noise.evidence import SEEN, Evidence, bearing_density, bearing_parts, 
 from axle.noise.orders import Machine
 
 _LEAST_SHOWN: Final = 0.01
+# Where one is less likely than another by more than this, the recording does tell them apart.
+_TOLD_APART: Final = 0.05
 
 
 class Heard(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -211,42 +213,73 @@ def verdict_of(evidence: Evidence, machine: Machine) -> Verdict:
 
 def _groups(found: Mapping[str, float], evidence: Evidence, machine: Machine) -> list[Likely]:
     """Causes that this recording does not tell apart: each is in one group at the most."""
-    e, blow = evidence, evidence.blow
+    e, blow, both = evidence, evidence.blow, loads(evidence)
+    meshes = max(line.sigmas for line in e.mesh.values()) > SEEN
+    # A tread of as many blocks as the ring gear has teeth answers to no load and has no pinion beside it.
+    like_tread = e.by_pinion < 4 and (both is None or abs(both[0] - both[1]) < 3)
     wanted = []
-    if loads(e) is None:
+    if meshes and e.shared:
+        wanted.append("firing")
+    if meshes and like_tread:
+        wanted.append("tread")
+    if both is None:
         wanted.append("flanks")
     if blow is not None:
         at = e.scale if e.locked else 1.0
-        both = [
+        ends = [
             bearing_density(blow.order, machine, name, at, e.scale_std) for name in ("carrier", "wheel")
         ]
-        if max(both) < 8 * min(both):
+        if max(ends) < 8 * min(ends):
             wanted.append("axle_ends")
     if e.twice.over > -12 and e.engine_lines <= 2 and abs((machine.gear or 1.0) - 1.0) < 0.03:
         wanted.append("turning")
-    groups = [(name, _table().groups[name]) for name in wanted]
-    return [
-        Likely(
-            group.members, group.title, chance=sum(found[name] for name in group.members), would=group.would
-        )
-        for _, group in groups
-        if min(found[name] for name in group.members) > 0.02 * max(found[name] for name in group.members)
-    ]
+    groups: list[Likely] = []
+    taken: set[str] = set()
+    for name in wanted:
+        group = _table().groups[name]
+        members = [found[member] for member in group.members]
+        # Gears on either flank count as one beside something else.
+        gears = sum(found[m] for m in group.members if m in ("gear_drive", "gear_coast"))
+        others = [found[m] for m in group.members if m not in ("gear_drive", "gear_coast")]
+        sides = [gears, *others] if gears and others else members
+        if taken & set(group.members) or min(sides) < _TOLD_APART * max(sides):
+            continue
+        taken |= set(group.members)
+        groups.append(Likely(group.members, group.title, chance=sum(members), would=group.would))
+    return groups
 
 
 def _reasons(evidence: Evidence) -> tuple[str, ...]:
     """What stands out, in sentences."""
+    return (*_of_the_mesh(evidence), *_of_the_rest(evidence))
+
+
+def _of_the_mesh(evidence: Evidence) -> list[str]:
     e, lines = evidence, []
     if e.mesh["all"].sigmas > SEEN:
         lines.append(f"The gear mesh stands {_db(e.mesh['all'].over)} against its third octave.")
     both = loads(e)
     if both and max(both) > -15:
-        louder = "drive" if both[0] > both[1] else "coast"
-        lines.append(f"It is {abs(both[0] - both[1]):.0f} dB louder on {louder}.")
+        louder, other = ("drive", "coast") if both[0] > both[1] else ("coast", "drive")
+        apart = abs(both[0] - both[1])
+        lines.append(
+            f"It is {apart:.0f} dB louder on {louder}."
+            if min(both) > -25
+            else f"It is heard on {louder}, not on {other}."
+        )
+    strong = max(SEEN, 0.03 * e.mesh["all"].sigmas)
     if e.by_pinion > SEEN:
-        lines.append("Lines one pinion turn beside it: it is the mesh, and the pinion runs out or is hurt.")
-    if e.by_ring > SEEN:
+        more = ", and the pinion runs out or is hurt" if e.by_pinion > strong else ""
+        lines.append(f"Lines one pinion turn beside it: it is the mesh{more}.")
+    if e.by_ring > strong:
         lines.append("Lines one ring gear turn beside it: the ring gear or the carrier runs out.")
+    if e.shared:
+        lines.append("The mesh lies where a multiple of the engine's firings does.")
+    return lines
+
+
+def _of_the_rest(evidence: Evidence) -> list[str]:
+    e, lines = evidence, []
     if e.tread.sigmas > SEEN and e.tread.over > -18:
         more = f", with {e.around} lines a wheel turn apart" if e.around else ""
         lines.append(f"A line {e.tread.order:.1f} times a wheel turn, {_db(e.tread.over)}{more}.")
@@ -263,7 +296,7 @@ def _reasons(evidence: Evidence) -> tuple[str, ...]:
     for title, line in (("Once", e.once), ("Twice", e.twice)):
         if line.sigmas > SEEN and line.over > -15:
             lines.append(f"{title} a turn of the driveshaft, {_db(line.over)}.")
-    return tuple(lines)
+    return lines
 
 
 def _db(over: float) -> str:
