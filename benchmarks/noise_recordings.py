@@ -1,4 +1,6 @@
-"""What recordings say, on worlds that the weights were not set on: ``python -m benchmarks.noise_recordings``.
+"""What recordings say, on worlds that the weights were not set on.
+
+``python -m benchmarks.noise_recordings``
 
 Each world draws its own ranges for speeds, roads, paths, gears, bearings, tyres, engines and phones; each
 recording draws out of these. Its truth is not known to the analysis. Arguments: worlds, first world.
@@ -123,12 +125,16 @@ def main(worlds: int = 50, first: int = 9000) -> None:
     )
 
 
+def _share(came: list[bool]) -> float:
+    return round(float(np.mean(came)), 3)
+
+
 def _of_the_axle(name: str) -> bool:
     return heard_causes()[name].group in ("gear", "bearing")
 
 
 def _said(row: dict[str, Any]) -> tuple[float, bool]:
-    """The chance that was said of the first, and whether it came; of a healthy one that the axle is not it."""
+    """The chance said of the first, and whether it came; of a healthy one that it is not the axle."""
     if row["truth"] != "healthy":
         return row["chance"], row["truth"] in row["first"]
     if any(_of_the_axle(name) for name in row["first"]):

@@ -110,6 +110,9 @@ def evidence_of(spectra: Spectra, machine: Machine, scale_std: float) -> Evidenc
     locked = agree >= 2
     std = LOCKED if locked else scale_std
     mesh_at = machine.ring_teeth / scale
+    if locked and (own := _mesh(tone, mesh_at)).sigmas > SEEN:
+        # The line's own middle tells the scale better than where several begin to agree.
+        scale, mesh_at = machine.ring_teeth / own.order, own.order
     mesh = {state: mean.line(mesh_at * 0.9965, mesh_at * 1.0035) for state, mean in spectra.tones.items()}
     turn, pinion = 1 / scale, machine.ratio / scale
     engine, apart, count = _engine(tone, machine, scale, spectra.heard_from)
@@ -286,7 +289,8 @@ def _blow(
         if tooth:
             away = np.abs(orders / apart - np.round(orders / apart)) * apart
             total = np.where(away < 0.12 + 0.003 * orders, 0.0, total)
-    pair, at = divmod(int(total.argmax()), total.shape[1])
+    at = int(total.max(axis=0).argmax())
+    pair = int((total[:, at] + every[0][:, at]).argmax())
     order, sigmas = float(orders[at]), float(total[pair, at])
     if sigmas <= 0:
         return None

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import re
 from typing import Final
 
@@ -13,6 +11,7 @@ from axle.errors import AxleError, quoted
 from axle.measure.figures import SPEED, read_figure, read_number
 from axle.noise.orders import Bearing, usual_bearings
 from axle.noise.spectra import STATES, Span
+from axle.noise.speed import rows_of
 
 _SECONDS: Final = 900.0
 _MOST: Final = 200
@@ -146,7 +145,7 @@ def read_acceleration(text: str) -> tuple[int, np.ndarray]:
     :raises AxleError: naming the line that is none, or a rate that no phone has.
     :source: linear interpolation onto an even clock.
     """
-    rows = csv.reader(io.StringIO(text.lstrip("\ufeff").replace(";", ",").replace("\t", ",")))
+    rows = rows_of(text)
     header = next(rows, [])
     axes = min(len(header) - 1, 3)
     if axes < 1:

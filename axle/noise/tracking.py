@@ -25,8 +25,8 @@ _FIT_ORDERS: Final = (3.0, 90.0)
 # A step between two blocks costs so much of what the blocks show; from memory.
 _STIFF: Final = 0.1
 _ROUNDS: Final = 4
-# A clock is moved where what turns stands out by so many spreads of it; from memory.
-_CLEARLY: Final = 4.0
+# So much a share more that stands out counts for, in natural logarithms of odds; set on simulated drives.
+_CLEARLY: Final = 12.0
 # A speed that varies by less than this hardly tells the clocks apart.
 _VARIES: Final = 0.06
 MOST_ORDER: Final = 160
@@ -205,17 +205,15 @@ def _clocked(signals: list[tuple[np.ndarray, float]], track: SpeedTrack, seconds
 
     offsets = np.arange(-reach, reach + 0.01, max(0.25, reach / 12))
     found = np.array([sharp(float(offset)) for offset in offsets])
-    usual = float(np.median(found))
-    spread = float(np.median(np.abs(found - usual))) + 1e-9
-    # A clock is held to be right unless something stands out clearly more at another.
-    standing = (found - usual) / spread - (offsets / track.clock_std) ** 2
+    # A clock is held to be right unless clearly more stands out at another.
+    middle = int(np.abs(offsets).argmin())
+    gains = _CLEARLY * np.log((found + 1e-12) / (found[middle] + 1e-12))
+    standing = gains - (offsets / track.clock_std) ** 2 / 2
     best = float(offsets[int(standing.argmax())])
-    if standing.max() < _CLEARLY:
-        best = 0.0
-    else:
-        best = max(best + np.array([-0.16, -0.08, 0.0, 0.08, 0.16]), key=sharp)
-    shifted = laid(track.shifted(float(best)), seconds)
-    return Tracked(shifted.times, shifted.angle, turns=shifted.turns, clock=float(best), wander=0.0)
+    near = best + np.array([-0.16, -0.08, 0.0, 0.08, 0.16])
+    best = 0.0 if standing.max() < 1.5 else float(max(near, key=sharp))
+    shifted = laid(track.shifted(best), seconds)
+    return Tracked(shifted.times, shifted.angle, turns=shifted.turns, clock=best, wander=0.0)
 
 
 def _sharp(rows: np.ndarray) -> float:

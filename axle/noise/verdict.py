@@ -220,6 +220,7 @@ def _groups(found: Mapping[str, float], evidence: Evidence, machine: Machine) ->
     wanted = []
     if meshes and e.shared:
         wanted.append("firing")
+    same_blocks = abs(machine.tread - machine.ring_teeth) <= 1
     if meshes and like_tread:
         wanted.append("tread")
     if both is None:
@@ -242,7 +243,8 @@ def _groups(found: Mapping[str, float], evidence: Evidence, machine: Machine) ->
         gears = sum(found[m] for m in group.members if m in ("gear_drive", "gear_coast"))
         others = [found[m] for m in group.members if m not in ("gear_drive", "gear_coast")]
         sides = [gears, *others] if gears and others else members
-        if taken & set(group.members) or min(sides) < _TOLD_APART * max(sides):
+        told_apart = min(sides) < _TOLD_APART * max(sides) and not (name == "tread" and same_blocks)
+        if taken & set(group.members) or told_apart:
             continue
         taken |= set(group.members)
         groups.append(Likely(group.members, group.title, chance=sum(members), would=group.would))
