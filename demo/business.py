@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from axle.ledger.sums import parse_amount
 from axle.parts.bill import bill
+from demo.noise import open_noise
 from demo.road import open_road
 from shop.jobs import loading
 from shop.jobs.actions import job_change, money, part_lines
@@ -108,6 +109,7 @@ def open_business(owner: User, builder: User, apprentice: User) -> None:
     with job_change.finish_changes_once():
         _jobs(owner, builder, by_name, today)
         open_road(owner, builder)
+        open_noise(owner, builder)
     for job in Job.objects.of(owner.shop).filter(number__in=(411, *_PROMISES)):
         job_change.finish_change(job, owner, job.touched_what)
     plans.make(owner, 0)

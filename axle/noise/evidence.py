@@ -115,11 +115,9 @@ def evidence_of(spectra: Spectra, machine: Machine, scale_std: float) -> Evidenc
         scale, mesh_at = machine.ring_teeth / own.order, own.order
     mesh = {state: mean.line(mesh_at * 0.9965, mesh_at * 1.0035) for state, mean in spectra.tones.items()}
     turn, pinion = 1 / scale, machine.ratio / scale
-    engine, apart, count = _engine(tone, machine, scale, spectra.heard_from)
+    engine, apart, count, shared = _engine(tone, machine, scale, spectra.heard_from)
     tread, around = _tread(tone, machine, scale, mesh["all"], apart)
     states = [spectra.tones[s].over_at(tread.order) for s in ("drive", "coast") if s in spectra.tones]
-    at_mesh = mesh["all"].order
-    shared = bool(count and abs(at_mesh / apart - round(at_mesh / apart)) * apart < 0.25)
     # In direct drive the engine's firings lie whole pinion turns apart, and beside the mesh too.
     turned = bool(count and abs(apart / pinion - round(apart / pinion)) < 0.03)
     blows = spectra.blows["all"]
@@ -213,10 +211,11 @@ def _low(tone: Mean, order: float, std: float, heard_from: float) -> Line:
     return tone.line(max(order - reach, 0.4), order + reach)
 
 
-def _engine(tone: Mean, machine: Machine, scale: float, heard_from: float) -> tuple[Line, float, int]:
+def _engine(tone: Mean, machine: Machine, scale: float, heard_from: float) -> tuple[Line, float, int, bool]:
     """The engine by its comb: the strongest line, the order its firings lie apart, how many stand out.
 
-    Firings come 2, 3 or 4 times a turn of the engine, and with them their multiples.
+    Firings come 2, 3 or 4 times a turn of the engine, and with them their multiples; whether the mesh may
+    be one of these is the last that is given.
     """
     if machine.gear:
         near = np.arange(0.985, 1.0151, 0.003)
@@ -238,10 +237,18 @@ def _engine(tone: Mean, machine: Machine, scale: float, heard_from: float) -> tu
     total = strong[:, :4].sum(axis=1) * (counts >= (1 if machine.gear else 2)) - 0.02 * apart
     at = int(total.argmax())
     if total[at] <= 0:
-        return NOTHING, 0.0, 0
+        return NOTHING, 0.0, 0, False
+    # Any comb that explains nearly as much may have the mesh in it.
+    likely = apart[total > 0.5 * total[at]]
+    shared = bool(np.any(np.abs(mesh / likely - np.round(mesh / likely)) * likely < 0.25))
     place = int((sigmas[at] / np.sqrt(orders[at] + 1)).argmax())
     order = float(orders[at, place])
-    return Line(order, tone.over_at(order), float(sigmas[at, place])), float(apart[at]), int(counts[at])
+    return (
+        Line(order, tone.over_at(order), float(sigmas[at, place])),
+        float(apart[at]),
+        int(counts[at]),
+        shared,
+    )
 
 
 def _bands(blows: tuple[Mean, ...], spectra: Spectra, orders: np.ndarray, least: float = 0.0) -> np.ndarray:

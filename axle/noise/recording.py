@@ -16,7 +16,7 @@ from axle.noise.hearing import notes_on, recorder_named
 from axle.noise.orders import Bearing, Machine
 from axle.noise.spectra import Mean, Span, Spectra, spectra_of
 from axle.noise.speed import SpeedTrack, by_marks, read_gpx, read_speed_table
-from axle.noise.tracking import Tracked, fitted, laid
+from axle.noise.tracking import Tracked, fitted, laid, scale_std
 from axle.noise.verdict import Verdict, heard_causes, verdict_of
 
 SPEEDS: Final = ("marks", "table", "track", "tone")
@@ -241,7 +241,7 @@ def analyse(bands: Bands, given: Given, progress: Callable[[int], None] = lambda
     spans = [Span(*span) for span in given.spans]
     spectra = spectra_of(bands, tracked, spans, lowest=recorder.lowest)
     progress(85)
-    evidence = evidence_of(spectra, machine, track.scale_std)
+    evidence = evidence_of(spectra, machine, scale_std(track, tracked))
     absolute = track.absolute or (evidence.by_pinion > SEEN and evidence.mesh["all"].sigmas > SEEN)
     verdict = verdict_of(evidence, machine)
     notes = list(notes_on(bands, tracked, recorder))

@@ -20,6 +20,8 @@ from axle.errors import AxleError, quoted
 SCALE: Final = 0.016
 # The clock of a tracker and of a recorder are apart by so much [s].
 CLOCK: Final = 2.0
+# A speed that is said at a moment is said so much early or late [s].
+_PRESSED: Final = 1.0
 # Nothing is driven faster [m/s], and a rolling circumference is within these [m].
 _FASTEST: Final = 90.0
 _AROUND: Final = (1.0, 4.5)
@@ -98,8 +100,9 @@ def by_marks(points: Sequence[tuple[float, float]], circumference: float) -> Spe
         if not 0 <= speed <= _FASTEST:
             raise AxleError("speed", given=f"{speed:g} m/s", wanted=f"0 to {_FASTEST:g} m/s")
     times, speeds = np.array(sorted(points), dtype=float).T
-    constant = len(points) == 1
-    return SpeedTrack(times, speeds / around, "constant" if constant else "marks")
+    if len(points) == 1:
+        return SpeedTrack(times, speeds / around, "constant")
+    return SpeedTrack(times, speeds / around, "marks", clock_std=_PRESSED)
 
 
 def read_speed_table(text: str, circumference: float, ratio: float) -> SpeedTrack:

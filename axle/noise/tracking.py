@@ -29,6 +29,8 @@ _ROUNDS: Final = 4
 _CLEARLY: Final = 12.0
 # A speed that varies by less than this hardly tells the clocks apart.
 _VARIES: Final = 0.06
+# No scale is looked for with more than this; tones would be taken for each other then.
+_MOST_OFF: Final = 0.03
 MOST_ORDER: Final = 160
 _PER_TURN: Final = 2 * MOST_ORDER
 
@@ -214,6 +216,19 @@ def _clocked(signals: list[tuple[np.ndarray, float]], track: SpeedTrack, seconds
     best = 0.0 if standing.max() < 1.5 else float(max(near, key=sharp))
     shifted = laid(track.shifted(best), seconds)
     return Tracked(shifted.times, shifted.angle, turns=shifted.turns, clock=best, wander=0.0)
+
+
+def scale_std(track: SpeedTrack, tracked: Tracked) -> float:
+    """How well the scale of the speed is known, one standard deviation [1].
+
+    On a drive that only pulls, or only slows down, a clock that is off looks like a scale that is off.
+
+    :param track: as it was told.
+    :param tracked: as it was laid over the recording.
+    :source: the scale's own spread and the clock's, by the speed's mean change.
+    """
+    slope = abs(float(np.polyfit(tracked.times, tracked.turns, 1)[0])) / float(np.mean(tracked.turns))
+    return min(float(np.hypot(track.scale_std, slope * track.clock_std)), _MOST_OFF)
 
 
 def _sharp(rows: np.ndarray) -> float:

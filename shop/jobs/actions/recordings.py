@@ -112,6 +112,17 @@ def line_of(job: Job, number: int) -> NoiseLine:
     return row
 
 
+def newest_of(job: Job) -> SoundWork:
+    """What was asked last of a job's recordings.
+
+    :raises Rejected: where nothing was.
+    """
+    work = SoundWork.objects.select_related("line").filter(line__job=job).order_by("-id").first()
+    if work is None:
+        raise Rejected("No recording of this job was listened to.")
+    return work
+
+
 def work_of(job: Job, number: int) -> SoundWork:
     """What was asked of one of a job's recordings.
 
