@@ -12,7 +12,7 @@ import numpy as np
 
 from axle.errors import AxleError, quoted
 from axle.noise.bands import Bands
-from axle.noise.tracking import Blocks, Tracked, floor_of, in_orders, steady
+from axle.noise.tracking import Blocks, Tracked, floor_of, in_orders
 
 STATES: Final = ("drive", "coast", "float")
 # Turns of the ring gear in a block: resolution 1/16 order. Sidebands of the ring gear need 4 or more.
@@ -148,8 +148,8 @@ def spectra_of(
     whole = float(tracked.angle[-1])
     turns = max(LEAST_TURNS, min(turns, int(whole / 4)))
     tone = in_orders(bands.low, bands.low_rate, tracked, turns)
-    calm = [steady(row, bands.envelope_rate) for row in bands.envelopes] if len(bands.edges) else []
-    blows = [in_orders(row[np.newaxis], bands.envelope_rate, tracked, turns, spline=1) for row in calm]
+    rows = [row[np.newaxis] for row in bands.envelopes]
+    blows = [in_orders(row, bands.envelope_rate, tracked, turns, spline=1) for row in rows]
     states = {"all": np.ones(len(tone.middles), dtype=bool)}
     for state in STATES:
         inside = _inside(tone.middles, spans, state)

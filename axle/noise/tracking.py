@@ -17,6 +17,7 @@ from axle.noise.speed import SpeedTrack
 _LEAST_TURNS: Final = 1.2
 # Turns in a block while the speed is fitted; what is averaged in the end is 1 over 16 turns.
 _FIT_TURNS: Final = 8
+_FIT_BLOCKS: Final = 500
 # Relative speed is looked for within so much, in such steps; by no more than two steps a block.
 _WANDERS: Final = 0.025
 _STEP: Final = 0.001
@@ -97,7 +98,13 @@ def _integral(turns: np.ndarray, rate: float) -> np.ndarray:
 
 
 def in_orders(
-    signals: np.ndarray, rate: float, tracked: Tracked, turns: int, *, spline: Literal[1, 3] = 3
+    signals: np.ndarray,
+    rate: float,
+    tracked: Tracked,
+    turns: int,
+    *,
+    spline: Literal[1, 3] = 3,
+    most: int = 100_000,
 ) -> Blocks:
     """Spectra of blocks of so many turns, half overlapping; the resolution is 1 over the turns.
 
@@ -106,6 +113,7 @@ def in_orders(
     :param tracked: where the ring gear stood.
     :param turns: turns of the ring gear in a block, 4 or more for its sidebands.
     :param spline: order of the interpolation, 3, or 1 where it may be rough.
+    :param most: so many blocks at the most; of a longer recording they are spread over it.
     :raises AxleError: for fewer turns than one block.
     :source: computed order tracking (Fyfe and Munck 1997, from memory), cubic interpolation, Hann windows.
     """
@@ -122,7 +130,8 @@ def in_orders(
     per_turn = max(_PER_TURN, fft.next_fast_len(int(np.ceil(rate / slow))))
     angles = np.arange(0, int(whole * per_turn)) / per_turn
     times = np.interp(angles, tracked.angle, tracked.times)
-    size, hop = turns * per_turn, turns * per_turn // 2
+    size = turns * per_turn
+    hop = max(size // 2, (len(angles) - size) // most + 1)
     count = 1 + (len(angles) - size) // hop
     if count < 1:
         count, size = 1, len(angles)
@@ -235,31 +244,15 @@ def _sharp(rows: np.ndarray) -> float:
     return float((np.mean(rows, axis=0) ** 3).sum())
 
 
-def steady(envelope: np.ndarray, rate: float) -> np.ndarray:
-    """An envelope without its slow changes, and with a stone's blow cut down.
-
-    :param envelope: shape (n,), 0 or more.
-    :param rate: its rate [Hz].
-    :source: local mean over 0.4 s; blows are held to 6 times it.
-    """
-    size = max(1, round(0.4 * rate / 16))
-    short = envelope[: len(envelope) // 16 * 16].reshape(-1, 16).mean(axis=1)
-    slow = gaussian_filter1d(short, size / 2.5, mode="nearest") + 1e-12
-    usual = np.interp(np.arange(len(envelope)), np.arange(len(short)) * 16 + 7.5, slow)
-    relative: np.ndarray = np.minimum(envelope / usual, 6.0) - 1.0
-    return relative.astype(np.float32)
-
-
 def _signals(bands: Bands) -> list[tuple[np.ndarray, float]]:
     """What is laid over itself: the low band, and the envelopes in two groups, at rates that suffice."""
     step = 2 if bands.low_rate == LOW_RATE else 1
     low = bands.low.mean(axis=0)
     found: list[tuple[np.ndarray, float]] = [(_thinned(low, step), bands.low_rate / step)]
     if len(bands.edges):
-        calm = [steady(row, bands.envelope_rate) for row in bands.envelopes]
-        half = (len(calm) + 1) // 2
-        for group in (calm[:half], calm[half:]):
-            if group:
+        half = (len(bands.envelopes) + 1) // 2
+        for group in (bands.envelopes[:half], bands.envelopes[half:]):
+            if len(group):
                 row = np.mean(group, axis=0)
                 found.append((_thinned(row, 2), bands.envelope_rate / 2))
     return found
@@ -282,7 +275,9 @@ def _whitened(
     grid = np.exp(np.arange(np.log(_FIT_ORDERS[0]), np.log(_FIT_ORDERS[1]), _STEP * (2 if quick else 1)))
     found, middles = [], np.zeros(0)
     for row, rate in signals[: 2 if quick else 3]:
-        blocks = in_orders(row[np.newaxis], rate, tracked, _FIT_TURNS, spline=1 if quick else 3)
+        blocks = in_orders(
+            row[np.newaxis], rate, tracked, _FIT_TURNS, spline=1 if quick else 3, most=_FIT_BLOCKS
+        )
         power = blocks.power[:, : int(_FIT_ORDERS[1] * 1.05) * _FIT_TURNS] + 1e-20
         over = np.log(power) - np.log(floor_of(power, _FIT_TURNS))
         over = np.clip(over - 1.0, 0.0, 4.0)

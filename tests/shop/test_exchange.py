@@ -101,7 +101,7 @@ READING = "assemblies/1/readings/0"
     [
         (
             put("format", "lash-job/9"),
-            "job file, format: “lash-job/9” was given; one of lash-job/1, lash-job/2, lash-job/3, lash-job/4, lash-job/5, lash-job/6, lash-job/7 is wanted.",
+            "job file, format: “lash-job/9” was given; one of lash-job/1, lash-job/2, lash-job/3, lash-job/4, lash-job/5, lash-job/6, lash-job/7, lash-job/8 is wanted.",
         ),
         (put("extra", 1), "job file, the file"),
         (drop("sheet"), "all of format, job, sheet"),

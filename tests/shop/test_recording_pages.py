@@ -65,6 +65,10 @@ def upload(client, job, raw, name="drive.wav", page="recordings", **given):
     return client.post(address, form, follow=True)
 
 
+def works(job):
+    return SoundWork.objects.filter(line__job=job)
+
+
 @pytest.fixture(autouse=True)
 def media(settings, tmp_path):
     settings.MEDIA_ROOT = str(tmp_path)
@@ -77,7 +81,7 @@ def test_a_recording_comes_to_a_verdict_that_is_kept_and_stands_on_the_sheet(pag
     assert "It waits: 0 %." in page
     assert worker.work_once()
     assert not worker.work_once()
-    work = SoundWork.objects.get()
+    work = works(van).get()
     assert (work.state, work.progress, work.words) == ("done", 100, "")
     page = words(pages.get(f"/jobs/{van.number}/recordings"))
     assert "the gears, on the drive side" in page
@@ -116,10 +120,10 @@ def test_before_and_after_stand_beside_each_other(pages, van):
 def test_every_kind_of_file_is_taken(pages, van, kind, subtype, channels):
     raw, told = drive(seconds=8.0, kind=kind, subtype=subtype, channels=channels)
     upload(pages, van, raw, name=f"drive.{kind.lower()}", **told)
-    row = NoiseLine.objects.get(kind="recorded")
+    row = NoiseLine.objects.get(job=van, kind="recorded")
     assert row.values["rate"] == RATE
     assert row.values["seconds"] == pytest.approx(8.0)
-    with SoundFile.objects.get().file.open("rb") as file:
+    with SoundFile.objects.get(line__job=van).file.open("rb") as file:
         assert file.read() == raw
 
 
@@ -160,7 +164,7 @@ def test_what_is_no_recording_is_refused_in_words(pages, van, raw, given, wanted
     answer = upload(pages, van, raw, **given)
     assert answer.status_code == 422
     assert wanted in words(answer)
-    assert not SoundWork.objects.exists()
+    assert not works(van).exists()
     assert not NoiseLine.objects.filter(job=van).exists()
 
 
@@ -193,13 +197,13 @@ def test_a_header_that_promises_more_than_there_is_does_no_harm(pages, van):
     answer = upload(pages, van, bytes(raw))
     assert answer.status_code in (200, 422)
     worker.work_once()
-    assert not SoundWork.objects.filter(state="running").exists()
+    assert not works(van).filter(state="running").exists()
 
 
 def test_a_standing_vehicle_says_so_after_the_worker_listened(pages, van):
     upload(pages, van, a_wav(), speed="1 km/h")
     assert worker.work_once()
-    assert SoundWork.objects.get().state == "failed"
+    assert works(van).get().state == "failed"
     assert "faster than a walk" in words(pages.get(f"/jobs/{van.number}/recordings"))
 
 
@@ -209,12 +213,12 @@ def test_a_worker_that_stopped_is_taken_over_and_given_up_in_the_end(pages, van)
     assert taken.state == "running"
     assert recordings.take_next() is None
     for more in range(2):
-        SoundWork.objects.update(beat_at=timezone.now() - timedelta(minutes=5))
+        works(van).update(beat_at=timezone.now() - timedelta(minutes=5))
         again = recordings.take_next()
         assert (again.pk, again.tries) == (taken.pk, more + 2)
-    SoundWork.objects.update(beat_at=timezone.now() - timedelta(minutes=5))
+    works(van).update(beat_at=timezone.now() - timedelta(minutes=5))
     assert recordings.take_next() is None
-    assert "three times" in SoundWork.objects.get().words
+    assert "three times" in works(van).get().words
 
 
 def test_rows_that_others_hold_are_skipped(owner):
@@ -228,20 +232,20 @@ def test_a_fault_of_the_worker_ends_one_recording_and_not_the_next(pages, van, m
     upload(pages, van, a_wav(), speed="60 km/h")
     monkeypatch.setattr(worker, "analyse", lambda *_: 1 / 0)
     assert worker.work_once()
-    assert "server's log" in SoundWork.objects.get().words
+    assert "server's log" in works(van).get().words
     monkeypatch.setattr(worker, "analyse", analyse)
     raw, told = drive(seconds=12.0)
     upload(pages, van, raw, **told)
-    SoundFile.objects.first().file.delete(save=False)
+    SoundFile.objects.filter(line__job=van).first().file.delete(save=False)
     assert worker.work_once()
-    assert SoundWork.objects.last().state == "done"
+    assert works(van).last().state == "done"
 
 
 def test_listened_to_again_with_more_told_and_from_a_tone_of_the_map(pages, van):
     raw, told = drive()
     upload(pages, van, raw, **told)
     worker.work_once()
-    line = NoiseLine.objects.get(kind="recorded")
+    line = NoiseLine.objects.get(job=van, kind="recorded")
     page = words(
         post(
             pages,
@@ -256,11 +260,11 @@ def test_listened_to_again_with_more_told_and_from_a_tone_of_the_map(pages, van)
         )
     )
     assert "is listened to again" in page
-    assert SoundWork.objects.last().given["tread"] == 38
+    assert works(van).last().given["tread"] == 38
     worker.work_once()
     given = {"do": "again", "line": line.pk, "map.x": "300", "map.y": "200"}
     assert "is listened to again" in words(post(pages, van, "recordings", **given))
-    last = SoundWork.objects.last()
+    last = works(van).last()
     assert last.given["speed"]["kind"] == "tone"
     assert 20 <= last.given["speed"]["frequency"] <= 1600
     assert worker.work_once()
@@ -284,14 +288,14 @@ def test_an_accelerometer_s_table_is_a_recording_too(pages, van):
         around=around,
     )
     assert worker.work_once()
-    assert SoundWork.objects.get().state == "done"
+    assert works(van).get().state == "done"
     assert "driveshaft" in words(pages.get(f"/jobs/{van.number}/recordings"))
 
 
 def test_the_sound_is_played_whole_or_in_parts(pages, van):
     raw = a_wav()
     upload(pages, van, raw)
-    line = NoiseLine.objects.get(kind="recorded")
+    line = NoiseLine.objects.get(job=van, kind="recorded")
     address = f"/jobs/{van.number}/recordings/{line.pk}/sound"
     whole = pages.get(address)
     assert b"".join(whole.streaming_content) == raw
@@ -305,7 +309,7 @@ def test_the_sound_is_played_whole_or_in_parts(pages, van):
 def test_the_map_is_a_picture_and_another_shop_sees_none_of_it(pages, van, stranger):
     raw, told = drive(seconds=12.0)
     upload(pages, van, raw, **told)
-    work = SoundWork.objects.get()
+    work = works(van).get()
     address = f"/jobs/{van.number}/recordings/{work.pk}"
     assert pages.get(f"{address}/map.png").status_code == 404
     assert "It waits" in words(pages.get(f"{address}/state"))
@@ -321,21 +325,21 @@ def test_the_map_is_a_picture_and_another_shop_sees_none_of_it(pages, van, stran
 
 def test_a_struck_recording_is_listened_to_no_more(pages, van):
     upload(pages, van, a_wav())
-    line = NoiseLine.objects.get(kind="recorded")
+    line = NoiseLine.objects.get(job=van, kind="recorded")
     assert "Struck" in words(
         post(pages, van, "recordings", do="strike", line=line.pk, reason="the wrong van")
     )
     answer = post(pages, van, "recordings", do="again", line=line.pk)
     assert answer.status_code == 422
     assert "struck, or was never there" in words(answer)
-    assert NoiseLine.objects.filter(kind="recorded").count() == 1
+    assert NoiseLine.objects.filter(job=van, kind="recorded").count() == 1
 
 
 def test_sent_twice_it_is_one_recording(pages, van):
     sent = entry()
     for _ in range(2):
         upload(pages, van, a_wav(), entry=sent)
-    assert SoundWork.objects.count() == 1
+    assert works(van).count() == 1
     assert given_by(RecordingWorld(1, (RATE,)).recording("tyre", 1, seconds=8.0)).recorder == "phone"
 
 
