@@ -1,4 +1,4 @@
-"""How long ten minutes of sound at 48 kHz take, and how much memory: ``python -m benchmarks.noise_speed``."""
+"""How long ten minutes of sound at 48 kHz take, and how much memory."""
 
 from __future__ import annotations
 

@@ -35,7 +35,7 @@ VIEWS = {
     "build-sheet": ("/jobs/418/?station=sheet", WIDE, "light"),
     "ratio": ("/jobs/413/ratio", WIDE, "light"),
     "road-test": ("/jobs/411/road-test#heat", WIDE, "light"),
-    "findings": ("/jobs/415/findings?part=pinion_inner", WIDE, "light"),
+    "recording": ("/jobs/411/recordings", WIDE, "light"),
     "runout": ("/jobs/415/runout", WIDE, "light"),
     "torque": ("/jobs/411/torque", WIDE, "light"),
     "tablet": ("/jobs/412/?station=backlash", TABLET, "dark"),

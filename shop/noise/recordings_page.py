@@ -43,6 +43,8 @@ _LEVEL_WORDS: Final = {
     "shaft": "driveshaft",
     "engine": "engine",
 }
+# What the complaint is answered by, after the work.
+_ANSWERS: Final = ("gear mesh, drive", "gear mesh, coast", "gear mesh, whole", "blows, over chance")
 # Only so far over nothing a level is one [standard deviations].
 _SEEN: Final = 6.0
 
@@ -86,9 +88,15 @@ def recordings_page(axle: JobAxle, query: Mapping[str, str], phase: str) -> dict
         "tones": TONES,
         "speed_unit": "km/h" if axle.display.is_metric else "mph",
         "bearings": bearing_titles(),
-        "kept_before": [line for line in kept.values() if line.phase == "arrival"][-1:],
-        "percent_kept": [(line.title, percent(line.chance)) for line in kept.values()],
+        "was": _was(list(kept.values())) if phase == "road" else "",
+        "is_kept": bool(shown and str(shown[0].entry) in kept),
     }
+
+
+def _was(kept: list[Heard]) -> str:
+    """What the recording before was taken for, once somebody kept that."""
+    before = [line for line in kept if line.phase == "arrival"]
+    return f"{before[-1].title}, {percent(before[-1].chance)}" if before else ""
 
 
 def _work(row: NoiseLine) -> SoundWork | None:
@@ -144,7 +152,8 @@ def _says(
         "parts": [(title, percent(share)) for title, share in result.parts],
         "speed": SPEED.show(result.speed * 3.6, metric=metric),
         "scale": f"{(1 / result.scale - 1) * 100:+.1f} %".replace("-", "−"),
-        "table": _table(result, before[0] if before else None),
+        "table": (table := _table(result, before[0] if before else None)),
+        "became": [row for row in table if row["change"] and row["words"] in _ANSWERS],
     }
 
 

@@ -11,7 +11,16 @@ from typing import Annotated, Any, Literal
 import msgspec
 from msgspec import UNSET, Meta, Struct, UnsetType
 
-FORMATS = ("lash-job/1", "lash-job/2", "lash-job/3", "lash-job/4", "lash-job/5", "lash-job/6", "lash-job/7", "lash-job/8")
+FORMATS = (
+    "lash-job/1",
+    "lash-job/2",
+    "lash-job/3",
+    "lash-job/4",
+    "lash-job/5",
+    "lash-job/6",
+    "lash-job/7",
+    "lash-job/8",
+)
 FORMAT = FORMATS[-1]
 
 Decimals = Annotated[str, Meta(pattern=r"^-?[0-9]{1,8}(\.[0-9]{1,8})?$")]
