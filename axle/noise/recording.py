@@ -13,13 +13,14 @@ from axle.errors import AxleError, quoted
 from axle.noise.bands import Bands
 from axle.noise.evidence import SEEN, Evidence, evidence_of, loads
 from axle.noise.hearing import notes_on, recorder_named
+from axle.noise.hunting import hunting
 from axle.noise.orders import Bearing, Machine
 from axle.noise.spectra import Mean, Span, Spectra, spectra_of
-from axle.noise.speed import SpeedTrack, by_marks, read_gpx, read_speed_table
+from axle.noise.speed import SpeedTrack, by_marks, by_pulses, read_gpx, read_speed_table
 from axle.noise.tracking import Tracked, fitted, laid, scale_std
 from axle.noise.verdict import Verdict, heard_causes, verdict_of
 
-SPEEDS: Final = ("marks", "table", "track", "tone")
+SPEEDS: Final = ("marks", "table", "track", "pulses", "tone")
 # What a tone that was pointed at may be; "" is nothing yet: then only the shape of the speed is known.
 TONES: Final = {
     "": "not known yet",
@@ -39,7 +40,8 @@ class Speed(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """How the speed was told.
 
     ``marks``: time [s] and speed [m/s]; ``text``: of a table or a track; ``starts``: when a track begins
-    [s]; ``at`` and ``frequency``: where a tone was pointed at [s, Hz]; ``is_a``: what it is.
+    [s]; ``at`` and ``frequency``: where a tone was pointed at [s, Hz]; ``is_a``: what it is;
+    ``per_turn``: pulses of the second channel to one turn of the driveshaft.
     """
 
     kind: str
@@ -49,6 +51,7 @@ class Speed(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     at: float = 0.0
     frequency: float = 0.0
     is_a: str = ""
+    per_turn: float = 1.0
 
 
 class Given(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -159,6 +162,11 @@ def check_given(given: Given) -> None:
             )
         if given.speed.is_a == "tread" and not given.tread:
             raise AxleError("tread blocks", given="nothing", wanted="how many there are around the tyre")
+    elif given.speed.kind == "pulses":
+        if not 0.1 <= given.speed.per_turn <= 400:
+            raise AxleError(
+                "pulses", given=f"{given.speed.per_turn:g}", wanted="0.1 to 400 a driveshaft turn"
+            )
     else:
         _track(given.speed, given.circumference, machine.ratio)
 
@@ -219,12 +227,18 @@ def _by_tone(bands: Bands, given: Given, machine: Machine) -> SpeedTrack:
     return SpeedTrack(times, frequencies / order, "tone", scale_std=0.002, clock_std=0.0, absolute=known)
 
 
-def analyse(bands: Bands, given: Given, progress: Callable[[int], None] = lambda _: None) -> Result:
+def analyse(
+    bands: Bands,
+    given: Given,
+    progress: Callable[[int], None] = lambda _: None,
+    pulses: np.ndarray | None = None,
+) -> Result:
     """What a recording says.
 
     :param bands: the recording.
     :param given: what was told beside it.
     :param progress: is told how much is done, 0 to 100.
+    :param pulses: times of a tachometer's pulses [s], where the speed comes by these.
     :raises AxleError: for a recording or a speed from which nothing can be told, in words.
     :source: :mod:`axle.noise.tracking`, :mod:`axle.noise.spectra`, :mod:`axle.noise.verdict`.
     """
@@ -233,6 +247,9 @@ def analyse(bands: Bands, given: Given, progress: Callable[[int], None] = lambda
     tone = given.speed.kind == "tone"
     if tone:
         track = _by_tone(bands, given, machine)
+    elif given.speed.kind == "pulses":
+        found_pulses = np.zeros(0) if pulses is None else pulses
+        track = by_pulses(found_pulses, given.speed.per_turn, machine.ratio)
     else:
         track = _track(given.speed, given.circumference, machine.ratio)
     progress(20)
@@ -258,7 +275,7 @@ def analyse(bands: Bands, given: Given, progress: Callable[[int], None] = lambda
         locked=evidence.locked,
         absolute=absolute,
         outcomes=_outcomes(verdict) if absolute else [],
-        reasons=list(verdict.reasons) if absolute else [],
+        reasons=[*verdict.reasons, *_more(bands, tracked, spectra, evidence, machine)] if absolute else [],
         notes=notes,
         parts=list(verdict.parts) if absolute else [],
         levels=_levels(evidence),
@@ -271,6 +288,31 @@ def analyse(bands: Bands, given: Given, progress: Callable[[int], None] = lambda
     )
     progress(100)
     return found
+
+
+def _more(
+    bands: Bands, tracked: Tracked, spectra: Spectra, evidence: Evidence, machine: Machine
+) -> list[str]:
+    """The hunting tooth, what rings at its own frequency, and which side it may be."""
+    words = []
+    at, over = spectra.resonance
+    if over:
+        words.append(
+            f"A hump of {over:.0f} dB at {at:.0f} Hz keeps its frequency while the speed changes: the body "
+            "rings, nothing that turns."
+        )
+    found = hunting(bands, tracked, machine, evidence.scale)
+    if evidence.mesh["all"].sigmas > SEEN:
+        turns = f"once in {found.period:g} turns of the ring gear"
+        if not found.is_long_enough:
+            words.append(
+                f"One pair of teeth meets {turns}: {found.cycles:.0f} times here, too short to tell."
+            )
+        elif found.sigmas > SEEN:
+            words.append(f"The mesh swells {turns}: one tooth of each meets there, and one is hurt.")
+    if evidence.blow is not None and evidence.blow.sigmas > 14 and evidence.blow.order < 15:
+        words.append("Left and right bearings are alike: a long bend to either side tells which.")
+    return words
 
 
 def _tone_words(machine: Machine, *, named: bool) -> str:

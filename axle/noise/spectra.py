@@ -9,6 +9,8 @@ from functools import cached_property
 from typing import Final
 
 import numpy as np
+from scipy import signal
+from scipy.ndimage import uniform_filter1d
 
 from axle.errors import AxleError, quoted
 from axle.noise.bands import Bands
@@ -22,6 +24,9 @@ LEAST_TURNS: Final = 4
 _INDEPENDENT: Final = 0.9
 # A line is spread by what is left of the speed's wander, relative.
 _SPREAD: Final = 0.003
+# From so much on a hump is told [dB]; where the speed hardly varies an order keeps its frequency too.
+_HUMP: Final = 5.0
+_VARIES: Final = 0.05
 _THIRD_OCTAVE: Final = 2 ** (1 / 6) - 2 ** (-1 / 6)
 
 
@@ -122,6 +127,7 @@ class Spectra:
     :param turns_per_second: mean speed of the ring gear [1/s].
     :param varies: relative spread of the speed [1].
     :param heard_from: lowest order that was heard.
+    :param resonance: a hump that keeps its frequency while the speed changes: [Hz] and height [dB].
     """
 
     tones: Mapping[str, Mean]
@@ -130,6 +136,7 @@ class Spectra:
     turns_per_second: float
     varies: float
     heard_from: float
+    resonance: tuple[float, float] = (0.0, 0.0)
 
 
 def spectra_of(
@@ -157,14 +164,30 @@ def spectra_of(
             states[state] = inside
     moving = tracked.turns[tracked.turns > tracked.turns.max() * 0.3]
     speed = float(moving.mean())
+    varies = float(moving.std() / speed)
     return Spectra(
         {state: _mean(tone, mask, turns) for state, mask in states.items()},
         {state: tuple(_mean(one, mask, turns, 1.2) for one in blows) for state, mask in states.items()},
         edges=bands.edges,
         turns_per_second=speed,
-        varies=float(moving.std() / speed),
+        varies=varies,
         heard_from=lowest / speed,
+        resonance=_resonance(bands, lowest) if varies > _VARIES else (0.0, 0.0),
     )
+
+
+def _resonance(bands: Bands, lowest: float) -> tuple[float, float]:
+    """The highest hump of the spectrum by frequency: what turns is smeared there, what rings is not."""
+    size = min(int(2 ** np.ceil(np.log2(bands.low_rate / 2))), bands.low.shape[1])
+    frequencies, power = signal.welch(bands.low[0], bands.low_rate, nperseg=size)
+    inside = (frequencies > max(lowest * 1.3, 20.0)) & (frequencies < 0.42 * bands.low_rate)
+    grid = np.exp(np.arange(np.log(frequencies[inside][0]), np.log(frequencies[inside][-1]), 0.02))
+    level = 10 * np.log10(np.interp(grid, frequencies, power) + 1e-20)
+    # Wide against a hump of some tenth of its frequency; the slope of road noise is in it.
+    over = level - uniform_filter1d(level, 61, mode="nearest")
+    over[:15] = over[-15:] = 0.0
+    at = int(over.argmax())
+    return (float(grid[at]), float(over[at])) if over[at] > _HUMP else (0.0, 0.0)
 
 
 def _inside(middles: np.ndarray, spans: Sequence[Span], state: str) -> np.ndarray:

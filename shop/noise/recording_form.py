@@ -18,6 +18,7 @@ SPEED_WORDS: Final = {
     "marks": "typed: one, or several with their moments",
     "table": "a table, CSV with time and km/h, mph, m/s or rpm",
     "track": "a track, GPX",
+    "pulses": "pulses on the second channel of a stereo recording",
     "tone": "by a tone of the recording itself",
 }
 _LARGEST_TRACK: Final = 4_000_000
@@ -62,6 +63,9 @@ def _speed(
         raise AxleError("speed", given=quoted(kind, 20), wanted=", ".join(SPEEDS))
     if kind == "marks":
         return Speed(kind, marks=read_speeds(typed.get("speed", ""), metric=metric))
+    if kind == "pulses":
+        per_turn = typed.get("per_turn", "").strip() or "1"
+        return Speed(kind, per_turn=read_number(per_turn, "pulses a driveshaft turn", 0.1, 400))
     if kind == "tone":
         frequency = read_number(typed.get("frequency", ""), "frequency of the tone, Hz", 20, 3000)
         is_a = typed.get("is_a", "")
@@ -96,6 +100,7 @@ def typed_of(given: Given, axle: JobAxle) -> dict[str, Any]:
         "at": f"{given.speed.at:g}" if given.speed.kind == "tone" else "",
         "frequency": f"{given.speed.frequency:g}" if given.speed.kind == "tone" else "",
         "is_a": given.speed.is_a,
+        "per_turn": f"{given.speed.per_turn:g}" if given.speed.kind == "pulses" else "",
         "around": f"{given.circumference * 1000:.0f} mm",
         "gear": f"{given.gear:g}" if given.gear else "",
         "tread": given.tread or "",

@@ -45,6 +45,8 @@ _LEVEL_WORDS: Final = {
 }
 # What the complaint is answered by, after the work.
 _ANSWERS: Final = ("gear mesh, drive", "gear mesh, coast", "gear mesh, whole", "blows, over chance")
+# Speeds that are compared lie so near to each other.
+_NEAR: Final = (0.9, 1.1)
 # Only so far over nothing a level is one [standard deviations].
 _SEEN: Final = 6.0
 
@@ -153,8 +155,23 @@ def _says(
         "speed": SPEED.show(result.speed * 3.6, metric=metric),
         "scale": f"{(1 / result.scale - 1) * 100:+.1f} %".replace("-", "−"),
         "table": (table := _table(result, before[0] if before else None)),
+        "apart": _apart(result, before[0] if before else None, metric=metric),
         "became": [row for row in table if row["change"] and row["words"] in _ANSWERS],
     }
+
+
+def _apart(result: Result, before: Result | None, *, metric: bool) -> str:
+    """A caution where before and now were not driven alike."""
+    if before is None:
+        return ""
+    speeds = [SPEED.show(one.speed * 3.6, metric=metric) for one in (before, result)]
+    words = []
+    if not _NEAR[0] < result.speed / max(before.speed, 0.1) < _NEAR[1]:
+        words.append(f"Before at {speeds[0]}, now at {speeds[1]}: drive both at one speed to compare them.")
+    other = {state for state in before.tones if state != "all"} ^ {s for s in result.tones if s != "all"}
+    if other:
+        words.append(f"Not on both: {', '.join(sorted(other))}. Levels are compared at equal load alone.")
+    return " ".join(words)
 
 
 def _tones(result: Result, before: tuple[Result, NoiseLine] | None) -> list[tuple[Any, str, str]]:

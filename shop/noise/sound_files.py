@@ -52,10 +52,13 @@ def looked_at(file: IO[bytes], *, table: bool) -> dict[str, Any]:
         }
 
 
-def taken_apart(file: IO[bytes], *, table: bool, progress: Callable[[int], None]) -> Bands:
+def taken_apart(
+    file: IO[bytes], *, table: bool, progress: Callable[[int], None], first_alone: bool = False
+) -> Bands:
     """A file as bands, a block at a time.
 
     :param progress: is told how much is read, 0 to 100.
+    :param first_alone: the second channel is no sound.
     :raises AxleError: for one that cannot be read to its end.
     """
     if table:
@@ -66,14 +69,48 @@ def taken_apart(file: IO[bytes], *, table: bool, progress: Callable[[int], None]
     with _opened(file) as sound:
         splitter = Splitter(sound.samplerate)
         for at, block in enumerate(_blocks(sound)):
-            splitter.feed(block)
+            splitter.feed(block[:, 0] if first_alone else block.mean(axis=1))
             if at % 32 == 0:
                 progress(min(99, int(100 * (at * _BLOCK) / max(sound.frames, 1))))
         return splitter.finish()
 
 
+def pulses_of(file: IO[bytes]) -> np.ndarray:
+    """Times of a tachometer's pulses on the second channel [s].
+
+    Where the channel rises through the middle between its usual low and high.
+    """
+    with _opened(file) as sound:
+        if sound.channels != 2:
+            raise AxleError(
+                "pulses", given="one channel", wanted="a stereo recording, pulses on the second"
+            )
+        low, high = np.median([(row[:, 1].min(), row[:, 1].max()) for row in _both(sound)], axis=0)
+        middle, band = (low + high) / 2, (high - low) / 4
+        sound.seek(0)
+        times, was, at = [], False, 0
+        for block in _both(sound):
+            row = block[:, 1]
+            up = np.flatnonzero(row > middle + band)
+            down = np.flatnonzero(row < middle - band)
+            marks = np.concatenate([up * 2, down * 2 + 1])
+            order = np.sort(marks)
+            is_up = order % 2 == 0
+            before = np.concatenate([[was], is_up[:-1]]) if len(is_up) else is_up
+            times.append((at + order[is_up & ~before] // 2) / sound.samplerate)
+            was = bool(is_up[-1]) if len(is_up) else was
+            at += len(row)
+        return np.concatenate(times) if high - low > 1e-3 else np.zeros(0)
+
+
+def _both(sound: soundfile.SoundFile) -> Iterator[np.ndarray]:
+    """Blocks of both channels."""
+    while len(block := sound.read(_BLOCK, dtype="float32", always_2d=True)):
+        yield block
+
+
 def _blocks(sound: soundfile.SoundFile) -> Iterator[np.ndarray]:
-    """Blocks of one channel: both of a stereo recording together."""
+    """Blocks of all channels, until the end or where the file breaks off."""
     while True:
         try:
             block = sound.read(_BLOCK, dtype="float32", always_2d=True)
@@ -83,7 +120,7 @@ def _blocks(sound: soundfile.SoundFile) -> Iterator[np.ndarray]:
             ) from None
         if not len(block):
             return
-        yield block.mean(axis=1)
+        yield block
 
 
 def _text(file: IO[bytes]) -> str:

@@ -41,9 +41,15 @@ def work_once() -> bool:
 def _listen(work: SoundWork) -> None:
     given = recordings.given_of(work)
     table = not recorder_named(given.recorder).sound and work.line.values["name"].lower().endswith(".csv")
+    by_pulses, pulses = given.speed.kind == "pulses", None
     with work.line.sound.file.open("rb") as file:
-        bands = sound_files.taken_apart(file, table=table, progress=lambda done: _said(work, done // 2))
-    recordings.finish(work, analyse(bands, given, lambda done: _said(work, 50 + done // 2)))
+        if by_pulses:
+            pulses = sound_files.pulses_of(file)
+            file.seek(0)
+        bands = sound_files.taken_apart(
+            file, table=table, first_alone=by_pulses, progress=lambda done: _said(work, done // 2)
+        )
+    recordings.finish(work, analyse(bands, given, lambda done: _said(work, 50 + done // 2), pulses))
 
 
 def _said(work: SoundWork, progress: int) -> None:

@@ -18,10 +18,11 @@ from axle.errors import AxleError
 from axle.noise.bands import Splitter, split
 from axle.noise.evidence import evidence_of
 from axle.noise.hearing import notes_on, recorder_named
+from axle.noise.hunting import hunting
 from axle.noise.orders import Bearing, Machine, known_orders, rates
 from axle.noise.recording import Given, Speed, analyse, check_given, followed
 from axle.noise.spectra import Span, spectra_of
-from axle.noise.speed import SpeedTrack, by_marks, read_gpx, read_speed_table
+from axle.noise.speed import SpeedTrack, by_marks, by_pulses, read_gpx, read_speed_table
 from axle.noise.told import read_acceleration, read_bearing, read_marks, read_speeds, seconds_in
 from axle.noise.tracking import fitted, in_orders, laid
 from axle.simulator.recorder import TRUTHS, RecordingWorld
@@ -443,3 +444,48 @@ def test_files_of_sound_come_as_blocks(tmp_path):
         splitter.feed(block)
     whole = split(iter([sound]), RATE)
     assert np.allclose(splitter.finish().low, whole.low, atol=1e-4)
+
+
+def test_the_hunting_tooth_swells_the_mesh_and_five_cycles_are_wanted():
+    # 41/11 share no factor: one pinion tooth meets one ring gear tooth once in 11 turns of the ring gear.
+    times, angle, track = chirp(60.0, 8.0, 10.0)
+    source = np.random.default_rng(12)
+    noise = 0.5 * source.standard_normal(len(times))
+    for swells, seen in ((0.4, True), (0.0, False)):
+        tone = (1 + swells * np.cos(2 * np.pi * angle / 11)) * np.cos(2 * np.pi * 41 * angle)
+        bands = split(iter([(tone + noise) / 6]), RATE)
+        found = hunting(bands, laid(track, 60.0), MACHINE, 1.0)
+        assert found.period == 11
+        assert found.is_long_enough
+        assert (found.sigmas > 6) is seen
+        if seen:
+            # The logarithm of the power swells by twice the amplitude's share.
+            assert found.swells == pytest.approx(swells, rel=0.25)
+    short = hunting(split(iter([(tone + noise)[: 5 * RATE] / 6]), RATE), laid(track, 5.0), MACHINE, 1.0)
+    assert not short.is_long_enough
+    # 40/10 meet each turn: there is nothing slow to hear.
+    assert not hunting(bands, laid(track, 60.0), Machine(10, 40), 1.0).is_long_enough
+
+
+def test_a_body_that_rings_is_told_from_what_turns():
+    times, angle, track = chirp(50.0, 6.0, 12.0)
+    noise = np.random.default_rng(13).standard_normal(len(times))
+    # A resonance as scipy makes it: it keeps its frequency while the speed doubles.
+    b, a = signal.iirpeak(430, 12, fs=RATE)
+    ringing = noise + 4 * signal.lfilter(b, a, noise)
+    found = spectra_of(split(iter([ringing / 12]), RATE), laid(track, 50.0), [])
+    assert found.resonance[0] == pytest.approx(430, rel=0.03)
+    assert found.resonance[1] > 5
+    turning = noise + np.cos(2 * np.pi * 41 * angle)
+    assert spectra_of(split(iter([turning / 12]), RATE), laid(track, 50.0), []).resonance == (0.0, 0.0)
+
+
+def test_pulses_of_a_tachometer_give_the_speed():
+    angle = np.cumsum(np.full(4000, 0.01) * np.linspace(20, 40, 4000))
+    pulses = np.interp(np.arange(1, int(angle[-1])), angle, np.arange(4000) * 0.01)
+    kept = np.delete(pulses, [50, 200, 201])
+    track = by_pulses(kept, 1.0, 4.0)
+    middle = np.array([10.0, 20.0, 30.0])
+    assert track.at(middle) == pytest.approx(np.interp(middle, [0, 40], [20, 40]) / 4.0, rel=0.01)
+    with pytest.raises(AxleError, match="second channel"):
+        by_pulses(pulses[:5], 1.0, 4.0)

@@ -354,3 +354,25 @@ def test_a_round_for_the_ear(pages: Client):
     assert pages.get(f"/practice/{run}/sound/3.wav").status_code == 404
     answer = pages.post(f"/practice/{run}/answer", {"number": "1", "answer": "tyre"}, follow=True)
     assert "It was " in words(answer)
+
+
+def test_a_tachometer_on_the_second_channel_is_the_speed(pages, van):
+    times = np.arange(20 * RATE) / RATE
+    angle = 8.0 * times + 0.1 * times**2
+    sound = 0.3 * np.cos(2 * np.pi * 38 * angle) + 0.1 * np.random.default_rng(3).standard_normal(
+        len(times)
+    )
+    # One short pulse to each turn of the driveshaft, 38/9 turns to one of the ring gear.
+    pulse = 0.8 * ((angle * 38 / 9) % 1 < 0.08)
+    out = io.BytesIO()
+    soundfile.write(out, np.column_stack([sound, pulse]), RATE, format="WAV", subtype="PCM_16")
+    upload(pages, van, out.getvalue(), speed_kind="pulses", speed="", per_turn="1")
+    assert worker.work_once()
+    work = works(van).get()
+    assert (work.state, work.words) == ("done", "")
+    assert work.result["speed"] == pytest.approx(10.0 * 2.2, rel=0.03)
+    assert work.result["levels"]["mesh all"]["over"] > 5
+    # A recording of one channel has none.
+    upload(pages, van, a_wav(), speed_kind="pulses", speed="")
+    worker.work_once()
+    assert "a stereo recording" in works(van).last().words
