@@ -134,27 +134,27 @@ def _recordings(request: HttpRequest, number: int, name: str, phase: str) -> Htt
     return worksheet(request, number, name=name, template="noise/recordings.html", gather=gather, act=act)
 
 
-def recording_state(request: HttpRequest, number: int, work: int) -> HttpResponse:
+def recording_state(request: HttpRequest, number: int, work_id: int) -> HttpResponse:
     """How far a recording is; asks again by itself, and shows the page when it is done."""
     job = queries.job_of(user_of(request), number)
-    found = _work(job, work)
+    found = _work(job, work_id)
     answer = render(request, "noise/state.html", {"job": job, "work": found})
     if found.state in (SoundWork.State.DONE, SoundWork.State.FAILED):
         answer["HX-Refresh"] = "true"
     return answer
 
 
-def recording_sound(request: HttpRequest, number: int, line: int) -> HttpResponse:
+def recording_sound(request: HttpRequest, number: int, sound_id: int) -> HttpResponse:
     """The file of a recording, whole or the part that a player asks for."""
     job = queries.job_of(user_of(request), number)
-    row = get_object_or_404(SoundFile, line__job=job, line__pk=line)
+    row = get_object_or_404(SoundFile, line__job=job, line__pk=sound_id)
     return sound_answer(request, row.file, row.line.values["name"])
 
 
-def recording_map(request: HttpRequest, number: int, work: int) -> HttpResponse:
+def recording_map(request: HttpRequest, number: int, work_id: int) -> HttpResponse:
     """The map of a recording, time across and frequency up, with the axle's orders over it."""
     job = queries.job_of(user_of(request), number)
-    found = _work(job, work)
+    found = _work(job, work_id)
     if not found.result:
         raise Http404
     result, machine = recordings.result_of(found), recordings.given_of(found).machine

@@ -222,7 +222,7 @@ def test_the_page_takes_a_file_in_and_refuses_in_words(client, owner):
 def test_the_schema_is_published(client):
     answer = client.get("/formats/job.schema.json")
     assert answer.status_code == 200
-    assert answer.json()["$id"] == "urn:lash:job:7"
+    assert answer.json()["$id"] == "urn:lash:job:8"
 
 
 def test_readings_as_csv(client, owner):

@@ -23,6 +23,8 @@ from shop.jobs.models import (
     PracticeRun,
     Reading,
     SignOff,
+    SoundFile,
+    SoundWork,
     Timer,
 )
 from shop.people.models import Shop, ShopTerms, User
@@ -64,6 +66,8 @@ def arguments(parts: dict) -> dict:
         "line_id": PartLine.objects.filter(job__shop=shop).first().pk,
         "supplier_id": Supplier.objects.of(shop).first().pk,
         "paper_id": MoneySheet.objects.filter(job__shop=shop, job__number=412).first().pk,
+        "work_id": SoundWork.objects.filter(line__job__shop=shop).first().pk,
+        "sound_id": SoundFile.objects.filter(line__job__shop=shop).first().line_id,
         "secret": "nobody-made-this-one",
     }
     return {name: known[name] for name in parts}
