@@ -21,7 +21,7 @@ os.environ.setdefault("OMP_NUM_THREADS", "1")
 import numpy as np
 
 from axle.noise.bands import split
-from axle.noise.recording import Given, Speed, analyse
+from axle.noise.recording import Given, ToldSpeed, analyse
 from axle.noise.verdict import heard_causes
 from axle.simulator.recorder import TRUTHS, RecordingWorld
 
@@ -39,7 +39,7 @@ def one(asked: tuple[int, str, int]) -> dict[str, Any]:
     marked, figures, gear = source.random() < MARKED, source.random() < FIGURES, source.random() < GEAR
     given = Given(
         "phone_accelerometer" if taken.accelerometer else "phone",
-        Speed("table", text=_table(taken.speeds)),
+        ToldSpeed("table", text=_table(taken.speeds)),
         taken.circumference,
         *taken.teeth,
         spans=tuple(m for m in taken.marks if m[1] - m[0] > 0.2) if marked else (),

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from axle.noise.recording import Given, Speed, analyse
+from axle.noise.recording import Given, ToldSpeed, analyse
 from shop.noise.sound_files import taken_apart
 
 RATE, MINUTES = 48_000, 10
@@ -29,7 +29,7 @@ def main() -> None:
                 wave = 0.05 * np.cos(2 * np.pi * 41 * angle) + 0.1 * source.standard_normal(RATE)
                 file.write(np.column_stack([wave, wave]))
         marks = tuple((float(t), 2.2 * (9 + 2 * np.sin(t / 20))) for t in range(0, 600, 5))
-        given = Given("phone", Speed("marks", marks=marks), 2.2, 11, 41)
+        given = Given("phone", ToldSpeed("marks", marks=marks), 2.2, 11, 41)
         before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
         began = time.perf_counter()
         with path.open("rb") as raw:

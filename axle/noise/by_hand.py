@@ -45,7 +45,7 @@ class Sign(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     used: bool = False
 
 
-class Rate(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class Recurrence(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Something that comes by as often as a shaft turns, as in ``data/by_hand.toml``."""
 
     title: str
@@ -58,7 +58,7 @@ class Rate(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 class _Table(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     signs: dict[str, Sign]
-    rates: dict[str, Rate]
+    rates: dict[str, Recurrence]
 
 
 @cache
@@ -86,7 +86,7 @@ def signs_of(found: Turned, *, used: bool = False) -> tuple[Sign, ...]:
 
 
 @dataclass(frozen=True)
-class Counted:
+class CountedRate:
     """Something that may come by at the rate that was counted.
 
     :param name: of the rate.
@@ -96,12 +96,12 @@ class Counted:
     """
 
     name: str
-    rate: Rate
+    rate: Recurrence
     chance: float
     per_turn: tuple[float, float]
 
 
-def told_by_count(count: float, turns: float, shaft: str, gears: GearSet) -> tuple[Counted, ...]:
+def told_by_count(count: float, turns: float, shaft: str, gears: GearSet) -> tuple[CountedRate, ...]:
     """What comes by, from how often it was felt, likeliest first.
 
     :param count: k, times that it was felt, 0 or more.
@@ -130,11 +130,11 @@ def told_by_count(count: float, turns: float, shaft: str, gears: GearSet) -> tup
     }
     # The widest that anything could spread over: what none of these explains stays open.
     total = sum(weights.values()) + _ELSE / max(turns * 3, 1)
-    found = [Counted(name, _table().rates[name], weights[name] / total, rates[name]) for name in rates]
+    found = [CountedRate(name, _table().rates[name], weights[name] / total, rates[name]) for name in rates]
     return tuple(sorted((one for one in found if one.chance >= 0.01), key=lambda one: -one.chance))
 
 
-def _per_turn(rate: Rate, shaft: str, gears: GearSet) -> tuple[float, float]:
+def _per_turn(rate: Recurrence, shaft: str, gears: GearSet) -> tuple[float, float]:
     """How often it comes per turn of a shaft, least and most."""
     common = math.gcd(gears.pinion_teeth, gears.ring_teeth)
     per_pinion = {"pinion": 1.0, "ring": 1 / gears.ratio, "pair": common / gears.ring_teeth}[rate.of]
@@ -149,7 +149,7 @@ def _likelihood(count: float, turns: float, low: float, high: float) -> float:
     return float(np.mean(np.exp(-(((count - at) / spread) ** 2) / 2) / spread / math.sqrt(2 * math.pi)))
 
 
-def turns_to_tell(found: Iterable[Counted]) -> int:
+def turns_to_tell(found: Iterable[CountedRate]) -> int:
     """Turns to count over until the two likeliest are apart, or 0 where they are already, or never are.
 
     :param found: likeliest first.

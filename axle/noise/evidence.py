@@ -10,13 +10,13 @@ from typing import Final
 import numpy as np
 
 from axle.noise.orders import Machine, bearing_orders, usual_bearings
-from axle.noise.spectra import Line, Mean, Spectra
+from axle.noise.spectra import MeanSpectrum, Spectra, SpectralLine
 from axle.noise.tracking import MOST_ORDER
 
 # A line is taken for one from so many standard deviations on; thousands of places are looked at.
 SEEN: Final = 6.0
 # What is not there has this level [dB].
-NOTHING: Final = Line(0.0, -40.0, 0.0)
+NOTHING: Final = SpectralLine(0.0, -40.0, 0.0)
 # The scale is looked for within so many standard deviations of what was held of it.
 _REACH: Final = 2.4
 # A scale that several lines agree on is known to so much.
@@ -79,16 +79,16 @@ class Evidence:
     scale: float
     scale_std: float
     locked: bool
-    mesh: Mapping[str, Line]
+    mesh: Mapping[str, SpectralLine]
     mesh_off: float
     by_ring: float
     by_pinion: float
-    tread: Line
+    tread: SpectralLine
     around: int
     tread_by_load: float
-    once: Line
-    twice: Line
-    engine: Line
+    once: SpectralLine
+    twice: SpectralLine
+    engine: SpectralLine
     engine_apart: float
     engine_lines: int
     shared: bool
@@ -168,21 +168,23 @@ def _scale(spectra: Spectra, machine: Machine, std: float) -> tuple[float, float
     return math.exp(float(logs[at])), float(logs[at] / std), agree
 
 
-def _mesh(mean: Mean, order: float) -> Line:
+def _mesh(mean: MeanSpectrum, order: float) -> SpectralLine:
     """The mesh tone: of its first three multiples the one that stands out most, at the first's place."""
     inside = [h for h in (1, 2, 3) if h * order < MOST_ORDER - 3]
     lines = [mean.line(h * order * 0.9965, h * order * 1.0035) for h in inside]
     best = max(lines, key=lambda line: line.sigmas)
-    return Line(best.order / (lines.index(best) + 1), best.over, best.sigmas)
+    return SpectralLine(best.order / (lines.index(best) + 1), best.over, best.sigmas)
 
 
-def _beside(tone: Mean, order: float, apart: float) -> float:
+def _beside(tone: MeanSpectrum, order: float, apart: float) -> float:
     """How far both sidebands stand out: the weaker of them, and half of the stronger's rest."""
     both = np.sort(tone.sigmas_at(np.array([order - apart, order + apart])))
     return float(both[0] + 0.3 * (both[1] - both[0]))
 
 
-def _tread(tone: Mean, machine: Machine, scale: float, mesh: Line, apart: float) -> tuple[Line, int]:
+def _tread(
+    tone: MeanSpectrum, machine: Machine, scale: float, mesh: SpectralLine, apart: float
+) -> tuple[SpectralLine, int]:
     """The strongest line that is neither the mesh's nor the engine's, and how many lie beside it."""
     orders = np.arange(TREAD[0], TREAD[1], 0.5 / tone.turns)
     sigmas = tone.sigmas_at(orders)
@@ -198,12 +200,12 @@ def _tread(tone: Mean, machine: Machine, scale: float, mesh: Line, apart: float)
         heights = np.where(away < 0.2, 0.0, heights)
     at = int(heights.argmax())
     order = float(orders[at])
-    line = Line(order, tone.over_at(order), float(sigmas[at]))
+    line = SpectralLine(order, tone.over_at(order), float(sigmas[at]))
     beside = tone.sigmas_at(order + np.array([-4, -3, -2, -1, 1, 2, 3, 4]) / scale)
     return line, int(np.count_nonzero(beside > max(_WEAK, 0.01 * line.sigmas)))
 
 
-def _low(tone: Mean, order: float, std: float, heard_from: float) -> Line:
+def _low(tone: MeanSpectrum, order: float, std: float, heard_from: float) -> SpectralLine:
     """A low line, where the recorder hears it at all."""
     if order < heard_from:
         return NOTHING
@@ -211,7 +213,9 @@ def _low(tone: Mean, order: float, std: float, heard_from: float) -> Line:
     return tone.line(max(order - reach, 0.4), order + reach)
 
 
-def _engine(tone: Mean, machine: Machine, scale: float, heard_from: float) -> tuple[Line, float, int, bool]:
+def _engine(
+    tone: MeanSpectrum, machine: Machine, scale: float, heard_from: float
+) -> tuple[SpectralLine, float, int, bool]:
     """The engine by its comb: the strongest line, the order its firings lie apart, how many stand out.
 
     Firings come 2, 3 or 4 times a turn of the engine, and with them their multiples; whether the mesh may
@@ -244,14 +248,16 @@ def _engine(tone: Mean, machine: Machine, scale: float, heard_from: float) -> tu
     place = int((sigmas[at] / np.sqrt(orders[at] + 1)).argmax())
     order = float(orders[at, place])
     return (
-        Line(order, tone.over_at(order), float(sigmas[at, place])),
+        SpectralLine(order, tone.over_at(order), float(sigmas[at, place])),
         float(apart[at]),
         int(counts[at]),
         shared,
     )
 
 
-def _bands(blows: tuple[Mean, ...], spectra: Spectra, orders: np.ndarray, least: float = 0.0) -> np.ndarray:
+def _bands(
+    blows: tuple[MeanSpectrum, ...], spectra: Spectra, orders: np.ndarray, least: float = 0.0
+) -> np.ndarray:
     """How far each order stands out of two neighbouring bands together, shape (pairs, orders)."""
     rows = [
         mean.sigmas_at(orders) for mean, edge in zip(blows, spectra.edges, strict=True) if edge[1] > least
@@ -265,7 +271,7 @@ def _bands(blows: tuple[Mean, ...], spectra: Spectra, orders: np.ndarray, least:
     return found
 
 
-def _comb(blows: tuple[Mean, ...], spectra: Spectra, order: float) -> float:
+def _comb(blows: tuple[MeanSpectrum, ...], spectra: Spectra, order: float) -> float:
     """How far blows once a turn stand out: the weaker of its multiples, and of those that no half has."""
     multiples = np.array([2, 3, 4, 5, 6, 7, 9])
     sigmas = np.clip(_bands(blows, spectra, order * multiples, least=700.0), -2, 25)

@@ -33,9 +33,14 @@ class Hunting:
     sigmas: float
 
     @property
+    def is_slow(self) -> bool:
+        """Whether the teeth meet so seldom that the swelling can be heard as one."""
+        return self.period >= 2 * _TURNS
+
+    @property
     def is_long_enough(self) -> bool:
         """Whether whole cycles enough were recorded, and a block is short beside one."""
-        return self.cycles >= CYCLES and self.period >= 2 * _TURNS
+        return self.is_slow and self.cycles >= CYCLES
 
 
 def hunting(bands: Bands, tracked: Tracked, machine: Machine, scale: float) -> Hunting:

@@ -14,7 +14,7 @@ from axle.noise.account import Account, account, check_answers
 from axle.noise.by_hand import told_by_count
 from axle.noise.hearing import recorder_named
 from axle.noise.verdict import heard_causes
-from axle.state.felt import Felt as FeltReading
+from axle.state.felt import Felt
 from axle.state.settings import Settings
 
 PHASES: Final = {"arrival": "before", "road": "after the road test"}
@@ -28,7 +28,7 @@ class Told(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     answer: str
 
 
-class Felt(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class HandFelt(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """The gears turned by hand, one way, on one assembly."""
 
     assembly: int
@@ -58,7 +58,7 @@ class Recorded(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     simulated: bool = False
 
 
-class Heard(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class KeptVerdict(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What a recording said, once somebody kept it: by the recording's entry."""
 
     phase: str
@@ -71,13 +71,13 @@ class Heard(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     speed: float
 
 
-NoiseNote = Told | Felt | Count | Recorded | Heard
+NoiseNote = Told | HandFelt | Count | Recorded | KeptVerdict
 KINDS: Final[Mapping[str, type[NoiseNote]]] = {
     "told": Told,
-    "felt": Felt,
+    "felt": HandFelt,
     "count": Count,
     "recorded": Recorded,
-    "heard": Heard,
+    "heard": KeptVerdict,
 }
 
 
@@ -100,19 +100,19 @@ def read_noise_line(kind: str, values: Mapping[str, Any]) -> NoiseNote:
             if line.phase not in PHASES:
                 raise AxleError("noise", given=quoted(line.phase, 20), wanted=", ".join(PHASES))
             check_answers({line.question: line.answer})
-        case Felt():
+        case HandFelt():
             reading_of(line, Settings(), 1)
-        case Recorded() | Heard():
+        case Recorded() | KeptVerdict():
             if line.phase not in PHASES:
                 raise AxleError("noise", given=quoted(line.phase, 20), wanted=", ".join(PHASES))
             _check_recorded(line)
         case Count():
-            reading_of(Felt(line.assembly, "drive", line.feel), Settings(), 1)
+            reading_of(HandFelt(line.assembly, "drive", line.feel), Settings(), 1)
             told_by_count(line.count, line.turns, line.shaft, _ANY)
     return line
 
 
-def _check_recorded(line: Recorded | Heard) -> None:
+def _check_recorded(line: Recorded | KeptVerdict) -> None:
     if isinstance(line, Recorded):
         recorder_named(line.recorder)
         if not 1 <= line.rate <= 192_000 or not 0 < line.seconds <= 1000:
@@ -129,7 +129,7 @@ def _check_recorded(line: Recorded | Heard) -> None:
 _ANY: Final = GearSet(11, 41)
 
 
-def reading_of(line: Felt, settings: Settings, order: int) -> FeltReading:
+def reading_of(line: HandFelt, settings: Settings, order: int) -> Felt:
     """What the hand felt, as a reading of its assembly.
 
     :param line: as it was written down.
@@ -138,12 +138,12 @@ def reading_of(line: Felt, settings: Settings, order: int) -> FeltReading:
     :raises AxleError: for a word or an assembly that is none.
     :source: the row.
 
-    >>> reading_of(Felt(1, "drive", "click"), Settings(), 1).feel
+    >>> reading_of(HandFelt(1, "drive", "click"), Settings(), 1).feel
     'click'
     """
     if not 1 <= line.assembly <= 200:
         raise AxleError("assembly", given=f"{line.assembly}", wanted="1 to 200")
-    return FeltReading(line.feel, line.flank, line.assembly, settings, order)
+    return Felt(line.feel, line.flank, line.assembly, settings, order)
 
 
 def answers_of(lines: Iterable[NoiseNote], phase: str) -> dict[str, str]:

@@ -95,8 +95,8 @@ def rates(bearing: Bearing) -> Rates:
     )
 
 
-class Usual(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Usual rates of a bearing, least and most, as in ``data/bearings.toml``."""
+class UsualBearing(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """UsualBearing rates of a bearing, least and most, as in ``data/bearings.toml``."""
 
     title: str
     shaft: str
@@ -107,7 +107,7 @@ class Usual(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 @cache
-def usual_bearings() -> Mapping[str, Usual]:
+def usual_bearings() -> Mapping[str, UsualBearing]:
     """Bearings of an axle by name, with what their rates usually are.
 
     :source: ``data/bearings.toml``; rates of tapered and ball bearings of common sizes, from memory.
@@ -115,7 +115,7 @@ def usual_bearings() -> Mapping[str, Usual]:
     >>> list(usual_bearings())
     ['pinion_head', 'pinion_tail', 'carrier', 'wheel']
     """
-    return read_table(__file__, "data/bearings.toml", dict[str, Usual])
+    return read_table(__file__, "data/bearings.toml", dict[str, UsualBearing])
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from axle.noise.evidence import SEEN, Evidence, evidence_of, loads
 from axle.noise.hearing import notes_on, recorder_named
 from axle.noise.hunting import hunting
 from axle.noise.orders import Bearing, Machine
-from axle.noise.spectra import Mean, Span, Spectra, spectra_of
+from axle.noise.spectra import MeanSpectrum, Span, Spectra, spectra_of
 from axle.noise.speed import SpeedTrack, by_marks, by_pulses, read_gpx, read_speed_table
 from axle.noise.tracking import Tracked, fitted, laid, scale_std
 from axle.noise.verdict import Verdict, heard_causes, verdict_of
@@ -36,7 +36,7 @@ _MOST_ORDER: Final = 130.0
 _HIGHEST: Final = 1600.0
 
 
-class Speed(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class ToldSpeed(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """How the speed was told.
 
     ``marks``: time [s] and speed [m/s]; ``text``: of a table or a track; ``starts``: when a track begins
@@ -63,7 +63,7 @@ class Given(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """
 
     recorder: str
-    speed: Speed
+    speed: ToldSpeed
     circumference: float
     pinion_teeth: int
     ring_teeth: int
@@ -95,7 +95,7 @@ class Mapped(msgspec.Struct, frozen=True):
     turns: list[float]
 
 
-class Outcome(msgspec.Struct, frozen=True):
+class HeardOutcome(msgspec.Struct, frozen=True):
     """One cause, or a group that is not told apart, with its chance."""
 
     names: list[str]
@@ -123,7 +123,7 @@ class Result(msgspec.Struct, frozen=True):
     scale_std: float
     locked: bool
     absolute: bool
-    outcomes: list[Outcome]
+    outcomes: list[HeardOutcome]
     reasons: list[str]
     notes: list[str]
     parts: list[tuple[str, float]]
@@ -171,7 +171,7 @@ def check_given(given: Given) -> None:
         _track(given.speed, given.circumference, machine.ratio)
 
 
-def _track(speed: Speed, circumference: float, ratio: float) -> SpeedTrack:
+def _track(speed: ToldSpeed, circumference: float, ratio: float) -> SpeedTrack:
     if speed.kind == "marks":
         return by_marks(speed.marks, circumference)
     if speed.kind == "table":
@@ -302,7 +302,7 @@ def _more(
             "rings, nothing that turns."
         )
     found = hunting(bands, tracked, machine, evidence.scale)
-    if evidence.mesh["all"].sigmas > SEEN:
+    if evidence.mesh["all"].sigmas > SEEN and found.is_slow:
         turns = f"once in {found.period:g} turns of the ring gear"
         if not found.is_long_enough:
             words.append(
@@ -327,8 +327,8 @@ def _tone_words(machine: Machine, *, named: bool) -> str:
     )
 
 
-def _outcomes(verdict: Verdict) -> list[Outcome]:
-    return [Outcome(list(one.names), one.title, one.chance, one.would) for one in verdict.likely]
+def _outcomes(verdict: Verdict) -> list[HeardOutcome]:
+    return [HeardOutcome(list(one.names), one.title, one.chance, one.would) for one in verdict.likely]
 
 
 def _levels(evidence: Evidence) -> dict[str, Level]:
@@ -363,7 +363,7 @@ def _every(spectra: Spectra, scale: float) -> dict[str, Drawn]:
     return {state: _drawn(mean, scale, first) for state, mean in spectra.tones.items()}
 
 
-def _drawn(mean: Mean, scale: float, first: float = 2.0) -> Drawn:
+def _drawn(mean: MeanSpectrum, scale: float, first: float = 2.0) -> Drawn:
     """A spectrum as it is drawn: the highest of each few places, at true orders.
 
     Under the first order the floor is not known well enough to be drawn over.

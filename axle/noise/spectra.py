@@ -54,7 +54,7 @@ class Span:
 
 
 @dataclass(frozen=True)
-class Line:
+class SpectralLine:
     """A line of a spectrum.
 
     :param order: its place.
@@ -68,7 +68,7 @@ class Line:
 
 
 @dataclass(frozen=True)
-class Mean:
+class MeanSpectrum:
     """A mean spectrum over its floor.
 
     :param ratio: power over the floor, about 1 where nothing is, shape (orders,).
@@ -95,12 +95,12 @@ class Mean:
         found: np.ndarray = excess / np.sqrt((high - low) / max(self.blocks * _INDEPENDENT, 1e-9))
         return found
 
-    def line(self, low: float, high: float) -> Line:
+    def line(self, low: float, high: float) -> SpectralLine:
         """The line that stands out most between two orders."""
         orders = np.arange(low, high + 0.5 / self.turns, 0.5 / self.turns)
         sigmas = self.sigmas_at(orders)
         at = int(sigmas.argmax())
-        return Line(float(orders[at]), self.over_at(float(orders[at])), float(sigmas[at]))
+        return SpectralLine(float(orders[at]), self.over_at(float(orders[at])), float(sigmas[at]))
 
     def over_at(self, order: float) -> float:
         """Power of a line over the floor of its third octave [dB], not under −40."""
@@ -130,8 +130,8 @@ class Spectra:
     :param resonance: a hump that keeps its frequency while the speed changes: [Hz] and height [dB].
     """
 
-    tones: Mapping[str, Mean]
-    blows: Mapping[str, tuple[Mean, ...]]
+    tones: Mapping[str, MeanSpectrum]
+    blows: Mapping[str, tuple[MeanSpectrum, ...]]
     edges: np.ndarray
     turns_per_second: float
     varies: float
@@ -198,7 +198,7 @@ def _inside(middles: np.ndarray, spans: Sequence[Span], state: str) -> np.ndarra
     return found
 
 
-def _mean(blocks: Blocks, mask: np.ndarray, turns: int, reach: float = 2.5) -> Mean:
+def _mean(blocks: Blocks, mask: np.ndarray, turns: int, reach: float = 2.5) -> MeanSpectrum:
     """Each block over its own floor, then averaged: a loud stretch of road counts no more than another."""
     power = blocks.power[: len(mask)][mask[: len(blocks.power)]].astype(np.float64) + 1e-20
     ratio = np.mean(power / floor_of(power, turns, reach), axis=0)
@@ -206,4 +206,4 @@ def _mean(blocks: Blocks, mask: np.ndarray, turns: int, reach: float = 2.5) -> M
     # changes slowly with the order.
     ratio /= floor_of(ratio[np.newaxis], turns, 1.6 * reach)[0]
     ratio /= float(np.median(ratio))
-    return Mean(ratio, int(np.count_nonzero(mask)), turns)
+    return MeanSpectrum(ratio, int(np.count_nonzero(mask)), turns)

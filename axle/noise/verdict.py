@@ -20,7 +20,7 @@ _LEAST_SHOWN: Final = 0.01
 _TOLD_APART: Final = 0.05
 
 
-class Heard(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class HeardCause(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What may be behind a recording, as in ``data/verdict.toml``."""
 
     title: str
@@ -30,7 +30,7 @@ class Heard(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     weights: dict[str, float]
 
 
-class Apart(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class NotToldApart(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What a recording may not tell apart, as in ``data/verdict.toml``."""
 
     members: tuple[str, ...]
@@ -39,8 +39,8 @@ class Apart(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class _Table(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    causes: dict[str, Heard]
-    groups: dict[str, Apart]
+    causes: dict[str, HeardCause]
+    groups: dict[str, NotToldApart]
 
 
 @cache
@@ -48,7 +48,7 @@ def _table() -> _Table:
     return read_table(__file__, "data/verdict.toml", _Table)
 
 
-def heard_causes() -> Mapping[str, Heard]:
+def heard_causes() -> Mapping[str, HeardCause]:
     """Everything that a recording may tell, by name.
 
     :source: ``data/verdict.toml``; weights set on simulated recordings.

@@ -10,7 +10,7 @@ from typing import Final
 
 from axle.errors import AxleError
 from axle.noise.bands import split
-from axle.noise.recording import Given, Result, Speed, analyse
+from axle.noise.recording import Given, Result, ToldSpeed, analyse
 from axle.noise.verdict import heard_causes
 from axle.simulator.recorder import Recording, RecordingWorld
 
@@ -65,7 +65,7 @@ def sound_question(exercise: str, seed: int) -> SoundQuestion:
     taken = world.recording(truth, seed, level=10.0, seconds=_SECONDS)
     given = Given(
         "phone",
-        Speed("marks", marks=tuple((float(t), float(v)) for t, v in taken.speeds)),
+        ToldSpeed("marks", marks=tuple((float(t), float(v)) for t, v in taken.speeds)),
         taken.circumference,
         *taken.teeth,
         spans=tuple(span for span in taken.marks if span[1] - span[0] > 0.2),

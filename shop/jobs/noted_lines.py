@@ -8,9 +8,9 @@ from typing import TypeVar
 
 from axle.gearing.lines import RatioStanding, ratio_standing, read_ratio_line
 from axle.gearing.offers import Offer
-from axle.noise.lines import Felt, NoiseNote, read_noise_line, reading_of
+from axle.noise.lines import HandFelt, NoiseNote, read_noise_line, reading_of
 from axle.road.lines import RoadStanding, read_road_line, road_standing
-from axle.state.felt import Felt as FeltReading
+from axle.state.felt import Felt
 from shop.jobs.models import Job, NoiseLine, RatioLine, RoadLine
 from shop.jobs.rows import settings_from
 
@@ -44,14 +44,14 @@ def noise_of(job: Job) -> list[NoiseNote]:
     return [read_noise_line(row.kind, row.values) for row in rows]
 
 
-def felt_of(job: Job) -> tuple[FeltReading, ...]:
+def felt_of(job: Job) -> tuple[Felt, ...]:
     """What the hand felt of each assembly, oldest first: readings that count in the judgement."""
     rows = standing_rows(job.noise_lines.filter(kind__in=("felt", STRUCK)).order_by("id"))
     found = ((read_noise_line(row.kind, row.values), row) for row in rows)
     return tuple(
         reading_of(line, settings_from(row.settings), row.pk)
         for line, row in found
-        if isinstance(line, Felt)
+        if isinstance(line, HandFelt)
     )
 
 

@@ -8,7 +8,7 @@ from typing import Any, Final
 from axle.layout import Place
 from axle.measure.units import percent
 from axle.noise.by_hand import hand_says, signs_of, told_by_count, turns_to_tell
-from axle.noise.lines import Count, Felt, read_noise_line
+from axle.noise.lines import Count, HandFelt, read_noise_line
 from axle.state.felt import Feel, Flank, turned
 from shop.drawing.odds import Bar, odds_bars
 from shop.jobs import noted_lines
@@ -53,7 +53,7 @@ def hand_page(axle: JobAxle, query: Mapping[str, str]) -> dict[str, Any]:
         "shafts": _SHAFTS,
         "counted": _counted(axle, counts[-1]) if counts else None,
         "lines": [
-            {"row": row, "words": _words(line)} for row, line in lines if isinstance(line, Felt | Count)
+            {"row": row, "words": _words(line)} for row, line in lines if isinstance(line, HandFelt | Count)
         ],
     }
 
@@ -75,8 +75,8 @@ def _counted(axle: JobAxle, line: Count) -> dict[str, Any]:
     }
 
 
-def _words(line: Felt | Count) -> str:
-    if isinstance(line, Felt):
+def _words(line: HandFelt | Count) -> str:
+    if isinstance(line, HandFelt):
         return f"assembly {line.assembly}, {line.flank} side: {line.feel}"
     turns = f"{line.turns:g} turns of {_SHAFTS[line.shaft]}"
     return f"assembly {line.assembly}: {line.feel}, {line.count:g} in {turns}"

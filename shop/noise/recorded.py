@@ -13,7 +13,7 @@ from django.core.files.uploadedfile import UploadedFile
 
 from axle.errors import AxleError, quoted
 from axle.noise.hearing import RECORDERS
-from axle.noise.recording import Given, Speed
+from axle.noise.recording import Given, ToldSpeed
 from axle.simulator.recorder import TRUTHS, Recording, RecordingWorld
 from shop.jobs.actions import recordings
 from shop.jobs.job_axle import JobAxle
@@ -64,7 +64,8 @@ def again(user: User, axle: JobAxle, typed: Mapping[str, str], track: IO[bytes] 
     if typed.get("map.x") and before is not None and last is not None and last.result:
         x, y = (whole_number(typed.get(f"map.{name}"), "place on the map") for name in "xy")
         at, frequency = pointed_at(recordings.result_of(last).map, x, y)
-        given = msgspec.structs.replace(before, speed=Speed("tone", at=at, frequency=max(frequency, 20.0)))
+        pointed = ToldSpeed("tone", at=at, frequency=max(frequency, 20.0))
+        given = msgspec.structs.replace(before, speed=pointed)
     else:
         given = given_from(typed, axle, track, before)
     recordings.ask_again(user, axle.job, number, given)
@@ -109,7 +110,7 @@ def given_by(taken: Recording) -> Given:
     """What the simulated recorder tells beside a drive."""
     return Given(
         "phone_accelerometer" if taken.accelerometer else "phone",
-        Speed("marks", marks=tuple((float(t), float(v)) for t, v in taken.speeds)),
+        ToldSpeed("marks", marks=tuple((float(t), float(v)) for t, v in taken.speeds)),
         round(taken.circumference, 3),
         *taken.teeth,
         spans=tuple((round(a, 1), round(b, 1), state) for a, b, state in taken.marks if b - a > 0.2),

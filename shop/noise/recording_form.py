@@ -9,7 +9,7 @@ from axle.errors import AxleError, quoted
 from axle.gearing.tyres import Tread, read_tyre
 from axle.measure.figures import read_number
 from axle.noise.hearing import RECORDERS
-from axle.noise.recording import SPEEDS, TONES, Given, Speed
+from axle.noise.recording import SPEEDS, TONES, Given, ToldSpeed
 from axle.noise.told import bearing_titles, read_bearing, read_marks, read_speeds, seconds_in
 from shop.jobs.job_axle import JobAxle
 from shop.people.request import whole_number
@@ -57,31 +57,31 @@ def given_from(
 
 def _speed(
     typed: Mapping[str, str], track: IO[bytes] | None, before: Given | None, *, metric: bool
-) -> Speed:
+) -> ToldSpeed:
     kind = typed.get("speed_kind", "")
     if kind not in SPEEDS:
         raise AxleError("speed", given=quoted(kind, 20), wanted=", ".join(SPEEDS))
     if kind == "marks":
-        return Speed(kind, marks=read_speeds(typed.get("speed", ""), metric=metric))
+        return ToldSpeed(kind, marks=read_speeds(typed.get("speed", ""), metric=metric))
     if kind == "pulses":
         per_turn = typed.get("per_turn", "").strip() or "1"
-        return Speed(kind, per_turn=read_number(per_turn, "pulses a driveshaft turn", 0.1, 400))
+        return ToldSpeed(kind, per_turn=read_number(per_turn, "pulses a driveshaft turn", 0.1, 400))
     if kind == "tone":
         frequency = read_number(typed.get("frequency", ""), "frequency of the tone, Hz", 20, 3000)
         is_a = typed.get("is_a", "")
         if is_a not in TONES:
             raise AxleError("tone", given=quoted(is_a, 20), wanted=", ".join(TONES.values()))
-        return Speed(kind, at=seconds_in(typed.get("at", ""), "moment"), frequency=frequency, is_a=is_a)
+        return ToldSpeed(kind, at=seconds_in(typed.get("at", ""), "moment"), frequency=frequency, is_a=is_a)
     starts = typed.get("starts", "").strip()
     begins = read_number(starts, "the track begins at, s", -3600, 900) if starts else 0.0
     if track is None:
         if before is not None and before.speed.kind == kind:
-            return Speed(kind, text=before.speed.text, starts=begins)
+            return ToldSpeed(kind, text=before.speed.text, starts=begins)
         raise AxleError("speed", given="no file", wanted=SPEED_WORDS[kind])
     raw = track.read(_LARGEST_TRACK + 1)
     if len(raw) > _LARGEST_TRACK:
         raise AxleError("speed", given="more than 4 MB", wanted="the table or the track of this drive")
-    return Speed(kind, text=raw.decode("utf-8", errors="replace"), starts=begins)
+    return ToldSpeed(kind, text=raw.decode("utf-8", errors="replace"), starts=begins)
 
 
 def typed_of(given: Given, axle: JobAxle) -> dict[str, Any]:

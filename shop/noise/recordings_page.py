@@ -9,7 +9,7 @@ from axle.gearing.vehicle import End, vehicle_from
 from axle.measure.figures import SPEED
 from axle.measure.units import percent
 from axle.noise.hearing import RECORDERS
-from axle.noise.lines import PHASES, Heard, Recorded, read_noise_line
+from axle.noise.lines import PHASES, KeptVerdict, Recorded, read_noise_line
 from axle.noise.recording import TONES, Given, Result, titles
 from axle.noise.told import bearing_titles
 from axle.noise.verdict import heard_causes
@@ -59,7 +59,7 @@ def recordings_page(axle: JobAxle, query: Mapping[str, str], phase: str) -> dict
     rows = noted_lines.standing_rows(axle.job.noise_lines.order_by("id"))
     lines = [(row, read_noise_line(row.kind, row.values)) for row in rows]
     mine = [(row, line) for row, line in lines if isinstance(line, Recorded) and line.phase == phase]
-    kept = {line.recording: line for _, line in lines if isinstance(line, Heard)}
+    kept = {line.recording: line for _, line in lines if isinstance(line, KeptVerdict)}
     asked = query.get("recording", "")
     shown = next(((r, x) for r, x in mine if str(r.pk) == asked), mine[-1] if mine else None)
     work = _work(shown[0]) if shown else None
@@ -95,7 +95,7 @@ def recordings_page(axle: JobAxle, query: Mapping[str, str], phase: str) -> dict
     }
 
 
-def _was(kept: list[Heard]) -> str:
+def _was(kept: list[KeptVerdict]) -> str:
     """What the recording before was taken for, once somebody kept that."""
     before = [line for line in kept if line.phase == "arrival"]
     return f"{before[-1].title}, {percent(before[-1].chance)}" if before else ""

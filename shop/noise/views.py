@@ -12,7 +12,7 @@ from axle.errors import AxleError, quoted
 from axle.measure.figures import read_number
 from axle.noise.account import questions
 from axle.noise.by_hand import MOST_TURNS
-from axle.noise.lines import Count, Felt, Told
+from axle.noise.lines import Count, HandFelt, Told
 from shop.jobs import loading, queries
 from shop.jobs.actions import noise as noise_actions
 from shop.jobs.actions import recordings
@@ -48,7 +48,7 @@ def by_hand(request: HttpRequest, number: int) -> HttpResponse:
         assembly = job.assemblies.order_by("-number")[0].number
         match given.get("do", ""):
             case "felt":
-                felt = Felt(assembly, given.get("flank", ""), given.get("feel", ""))
+                felt = HandFelt(assembly, given.get("flank", ""), given.get("feel", ""))
                 noise_actions.feel(user, job, version, felt, entry)
                 return f"{felt.flank.capitalize()} side: {felt.feel}."
             case "count":

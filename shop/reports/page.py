@@ -11,7 +11,7 @@ from axle.fasteners.signing import GroupStanding
 from axle.layout import Place
 from axle.measure.range import Range
 from axle.measure.units import Unit, percent, show
-from axle.noise.lines import Heard, standing_account
+from axle.noise.lines import KeptVerdict, standing_account
 from axle.procedure.choices import choices
 from axle.procedure.names import StationName
 from axle.procedure.stations import ReadingKind, kind_named, stations
@@ -164,7 +164,7 @@ def _noise(axle: JobAxle) -> list[tuple[str, str]]:
         if told is not None:
             likely = told.ranked[0]
             rows.append((title, f"by account {likely.cause.title}, {percent(likely.chance)}"))
-        kept = [line for line in lines if isinstance(line, Heard) and line.phase == phase]
+        kept = [line for line in lines if isinstance(line, KeptVerdict) and line.phase == phase]
         if kept:
             rows.append((title, f"by a recording {kept[-1].title}, {percent(kept[-1].chance)}"))
     return rows

@@ -20,7 +20,7 @@ from axle.noise.evidence import evidence_of
 from axle.noise.hearing import notes_on, recorder_named
 from axle.noise.hunting import hunting
 from axle.noise.orders import Bearing, Machine, known_orders, rates
-from axle.noise.recording import Given, Speed, analyse, check_given, followed
+from axle.noise.recording import Given, ToldSpeed, analyse, check_given, followed
 from axle.noise.spectra import Span, spectra_of
 from axle.noise.speed import SpeedTrack, by_marks, by_pulses, read_gpx, read_speed_table
 from axle.noise.told import read_acceleration, read_bearing, read_marks, read_speeds, seconds_in
@@ -188,7 +188,7 @@ SPANS = ((0.0, 20.0, "drive"), (20.0, 40.0, "coast"))
 
 
 def told(**more):
-    speed = Speed("marks", marks=((0.0, 8.0 * 2.2), (50.0, 10.0 * 2.2)))
+    speed = ToldSpeed("marks", marks=((0.0, 8.0 * 2.2), (50.0, 10.0 * 2.2)))
     return Given("phone", more.pop("speed", speed), 2.2, 11, 41, **more)
 
 
@@ -222,7 +222,7 @@ def test_load_tells_the_flanks_apart():
 def test_a_scale_that_is_off_is_told_by_the_mesh_and_its_sidebands():
     # The told speed is 2.5 % too high: mesh over the pinion's sideband spacing is N1 whatever the scale.
     wrong = 1.025
-    speed = Speed("marks", marks=((0.0, 8.0 * 2.2 * wrong), (50.0, 10.0 * 2.2 * wrong)))
+    speed = ToldSpeed("marks", marks=((0.0, 8.0 * 2.2 * wrong), (50.0, 10.0 * 2.2 * wrong)))
     bands = tone_of([(41, 1.0), (82, 0.5), (41 - 41 / 11, 0.4), (41 + 41 / 11, 0.4)])
     result = analyse(bands, told(speed=speed))
     assert result.locked
@@ -234,12 +234,12 @@ def test_a_tone_gives_the_shape_of_the_speed_and_the_scale_only_once_it_is_named
     plain, beside = tone_of([(41, 1.0)], noise=0.2), [(41, 1.0), (41 - 41 / 11, 0.4), (41 + 41 / 11, 0.4)]
     times, heard = followed(plain, 25.0, 9.0 * 41)
     assert heard == pytest.approx(41 * np.interp(times, [0, 50], [8, 10]), rel=0.03)
-    at = Speed("tone", at=25.0, frequency=9.0 * 41)
+    at = ToldSpeed("tone", at=25.0, frequency=9.0 * 41)
     unnamed = analyse(plain, told(speed=at))
     assert not unnamed.absolute
     assert unnamed.outcomes == []
     assert "no order is named" in unnamed.notes[0]
-    named = analyse(plain, told(speed=Speed("tone", at=25.0, frequency=9.0 * 41, is_a="mesh")))
+    named = analyse(plain, told(speed=ToldSpeed("tone", at=25.0, frequency=9.0 * 41, is_a="mesh")))
     assert named.absolute
     assert named.outcomes
     # Sidebands 1/11 apart name it by themselves.
@@ -366,10 +366,10 @@ def test_what_is_typed_beside_a_recording():
 @pytest.mark.parametrize(
     ("change", "wanted"),
     [
-        ({"speed": Speed("guess")}, "marks, table"),
-        ({"speed": Speed("tone", at=5.0, frequency=5.0)}, "20 to 3000"),
-        ({"speed": Speed("tone", at=5.0, frequency=300.0, is_a="bell")}, "mesh"),
-        ({"speed": Speed("tone", at=5.0, frequency=300.0, is_a="tread")}, "how many"),
+        ({"speed": ToldSpeed("guess")}, "marks, table"),
+        ({"speed": ToldSpeed("tone", at=5.0, frequency=5.0)}, "20 to 3000"),
+        ({"speed": ToldSpeed("tone", at=5.0, frequency=300.0, is_a="bell")}, "mesh"),
+        ({"speed": ToldSpeed("tone", at=5.0, frequency=300.0, is_a="tread")}, "how many"),
         ({"spans": ((0.0, 5.0, "up"),)}, "drive, coast"),
         ({"gear": 40.0}, "0 to 12"),
         ({"tread": 4}, "10 to 150"),
@@ -384,7 +384,7 @@ def test_what_cannot_be_told_beside_a_recording_is_refused(change, wanted):
 
 def test_a_vehicle_that_stood_and_a_silent_recording_say_so():
     with pytest.raises(AxleError, match="driving"):
-        analyse(tone_of([(41, 1.0)]), told(speed=Speed("marks", marks=((0.0, 0.5),))))
+        analyse(tone_of([(41, 1.0)]), told(speed=ToldSpeed("marks", marks=((0.0, 0.5),))))
     for samples, wanted in (
         (np.zeros(80_000), "silence"),
         (np.ones(800), "0.1 s"),
@@ -404,7 +404,7 @@ def test_a_loud_simulated_noise_is_named(truth):
     taken = RecordingWorld(8101, (16_000,)).recording(truth, 5, level=12.0, seconds=45.0)
     given = Given(
         "phone",
-        Speed("marks", marks=tuple((float(t), float(v)) for t, v in taken.speeds)),
+        ToldSpeed("marks", marks=tuple((float(t), float(v)) for t, v in taken.speeds)),
         taken.circumference,
         *taken.teeth,
         spans=tuple(m for m in taken.marks if m[1] - m[0] > 0.2),

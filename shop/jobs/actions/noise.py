@@ -6,7 +6,7 @@ import uuid
 
 import msgspec
 
-from axle.noise.lines import Count, Felt, Told, read_noise_line
+from axle.noise.lines import Count, HandFelt, Told, read_noise_line
 from shop.jobs.actions import noting
 from shop.jobs.actions.noting import Note, note
 from shop.jobs.models import Job, NoiseLine
@@ -23,7 +23,7 @@ def tell(user: User, job: Job, version: int, told: Told, entry: uuid.UUID) -> No
     note(NoiseLine, user, job, version, [Note("told", values, "told of the noise")], entry, signed=True)
 
 
-def feel(user: User, job: Job, version: int, felt: Felt, entry: uuid.UUID) -> None:
+def feel(user: User, job: Job, version: int, felt: HandFelt, entry: uuid.UUID) -> None:
     """Note what the hand felt of the assembly in hand: a reading of it."""
     _measured(user, job, version, "felt", felt, entry)
 
@@ -33,7 +33,9 @@ def count(user: User, job: Job, version: int, counted: Count, entry: uuid.UUID) 
     _measured(user, job, version, "count", counted, entry)
 
 
-def _measured(user: User, job: Job, version: int, kind: str, line: Felt | Count, entry: uuid.UUID) -> None:
+def _measured(
+    user: User, job: Job, version: int, kind: str, line: HandFelt | Count, entry: uuid.UUID
+) -> None:
     rules.require_right(user, Right.MEASURE)
     values = msgspec.to_builtins(line)
     read_noise_line(kind, values)

@@ -14,7 +14,7 @@ from django.db import transaction
 from django.db.models import Q
 
 from axle.errors import AxleError
-from axle.noise.lines import Heard, Recorded, read_noise_line
+from axle.noise.lines import KeptVerdict, Recorded, read_noise_line
 from axle.noise.recording import Given, Result, check_given
 from shop.jobs import clock, noted_lines
 from shop.jobs.actions.job_change import job_change
@@ -84,7 +84,7 @@ def keep_verdict(user: User, job: Job, version: int, work: SoundWork, entry: uui
         raise AxleError("verdict", given="none yet", wanted="a recording that was listened to")
     result = result_of(work)
     first = result.outcomes[0]
-    heard = Heard(
+    heard = KeptVerdict(
         work.line.values["phase"],
         recording=str(work.line.entry),
         title=first.title,
