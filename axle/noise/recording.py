@@ -34,6 +34,9 @@ _MAP: Final = (96, 160)
 _MOST_ORDER: Final = 130.0
 # The map reaches to there [Hz].
 _HIGHEST: Final = 1600.0
+# By speed it has so many columns, where the fastest was so many times the slowest.
+_SPEEDS_OF_MAP: Final = 60
+_SPREAD_OF_MAP: Final = 1.15
 
 
 class ToldSpeed(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -87,12 +90,19 @@ class Drawn(msgspec.Struct, frozen=True):
 
 
 class Mapped(msgspec.Struct, frozen=True):
-    """Levels by time and frequency [dB over the usual of each frequency], lowest frequency first."""
+    """Levels by time and frequency [dB over the usual of each frequency], lowest frequency first.
+
+    ``by_speed`` is the same by turns of the ring gear, from ``slowest`` to ``fastest`` [1/s]; empty where
+    the speed hardly varied.
+    """
 
     seconds: float
     highest: float
     levels: list[list[int]]
     turns: list[float]
+    by_speed: list[list[int]] = []
+    slowest: float = 0.0
+    fastest: float = 0.0
 
 
 class HeardOutcome(msgspec.Struct, frozen=True):
@@ -397,21 +407,47 @@ def _mapped(bands: Bands, tracked: Tracked) -> Mapped:
     level = 10 * np.log10(power + 1e-14)
     level -= np.median(level, axis=1, keepdims=True)
     rows = min(int(_HIGHEST * size / rate), size // 2)
-    every = _pooled(_pooled(level[:rows], min(high, rows), axis=0), min(wide, level.shape[1]), axis=1)
-    places = np.linspace(0, bands.seconds, every.shape[1])
+    # Pieces are all of one size, so that both scales are straight; what is left over at an end is cut off.
+    step_up, step_on = max(1, rows // high), max(1, level.shape[1] // wide)
+    tall = _pooled(level[: rows // step_up * step_up], step_up, axis=0)
+    every = _pooled(tall[:, : tall.shape[1] // step_on * step_on], step_on, axis=1)
+    seconds = every.shape[1] * step_on * hop / rate
+    begins = (np.array(starts) + size / 2) / rate
+    sped = _by_speed(tall, np.interp(begins, tracked.times, tracked.turns))
+    places = (np.arange(every.shape[1]) + 0.5) * seconds / every.shape[1]
     turns = np.interp(places, tracked.times, tracked.turns)
     return Mapped(
-        bands.seconds,
-        rows * rate / size,
+        round(seconds, 3),
+        tall.shape[0] * step_up * rate / size,
         levels=np.clip(every, -6, 24).round().astype(int).tolist(),
         turns=[round(float(x), 3) for x in turns],
+        by_speed=sped[0],
+        slowest=sped[1],
+        fastest=sped[2],
     )
 
 
-def _pooled(rows: np.ndarray, count: int, axis: int) -> np.ndarray:
-    """The highest of neighbours, so many in all."""
-    pieces = np.array_split(rows, count, axis=axis)
-    found: np.ndarray = np.stack([piece.max(axis=axis) for piece in pieces], axis=axis)
+def _by_speed(level: np.ndarray, turns: np.ndarray) -> tuple[list[list[int]], float, float]:
+    """The map's columns by speed in place of time: the mean of those that were driven alike."""
+    slow, fast = float(np.quantile(turns, 0.02)), float(np.quantile(turns, 0.98))
+    if slow <= 0 or fast / slow < _SPREAD_OF_MAP:
+        return [], 0.0, 0.0
+    count = min(_SPEEDS_OF_MAP, max(8, len(turns) // 6))
+    place = np.clip(((turns - slow) / (fast - slow) * count).astype(int), -1, count)
+    columns: list[np.ndarray] = []
+    for at in range(count):
+        inside = place == at
+        # A speed at which nobody drove is drawn as the one before it.
+        columns.append(level[:, inside].mean(axis=1) if inside.any() else (columns or [level[:, 0]])[-1])
+    found = np.clip(np.array(columns).T, -6, 24).round().astype(int)
+    return found.tolist(), round(slow, 3), round(fast, 3)
+
+
+def _pooled(rows: np.ndarray, step: int, axis: int) -> np.ndarray:
+    """The highest of each so many neighbours."""
+    shape = list(rows.shape)
+    shape[axis : axis + 1] = [rows.shape[axis] // step, step]
+    found: np.ndarray = rows.reshape(shape).max(axis=axis + 1)
     return found
 
 

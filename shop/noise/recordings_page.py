@@ -153,6 +153,8 @@ def _says(
         "blows": order_spectrum(blows, marks["blows"], most=60.0) if result.blows.orders else None,
         "parts": [(title, percent(share)) for title, share in result.parts],
         "speed": SPEED.show(result.speed * 3.6, metric=metric),
+        "slowest": SPEED.show(result.map.slowest * given.circumference * 3.6 / result.scale, metric=metric),
+        "fastest": SPEED.show(result.map.fastest * given.circumference * 3.6 / result.scale, metric=metric),
         "scale": f"{(1 / result.scale - 1) * 100:+.1f} %".replace("-", "−"),
         "table": (table := _table(result, before[0] if before else None)),
         "apart": _apart(result, before[0] if before else None, metric=metric),

@@ -23,7 +23,7 @@ from shop.noise.hand_page import hand_page
 from shop.noise.page import noise_page
 from shop.noise.recordings_page import recordings_page
 from shop.noise.sound_answer import sound_answer
-from shop.noise.speed_map import speed_map
+from shop.noise.speed_map import speed_map, time_map
 from shop.people.bridge import display_for
 from shop.people.request import user_of, whole_number
 from shop.people.rules import Rejected
@@ -152,14 +152,18 @@ def recording_sound(request: HttpRequest, number: int, sound_id: int) -> HttpRes
 
 
 def recording_map(request: HttpRequest, number: int, work_id: int) -> HttpResponse:
-    """The map of a recording, time across and frequency up, with the axle's orders over it."""
+    """The map of a recording, time or speed across, frequency up, with the axle's orders over it."""
     job = queries.job_of(user_of(request), number)
     found = _work(job, work_id)
     if not found.result:
         raise Http404
     result, machine = recordings.result_of(found), recordings.given_of(found).machine
     orders = [o / result.scale for o in (machine.ring_teeth, 2 * machine.ring_teeth, machine.ratio)]
-    return HttpResponse(speed_map(result.map, orders), content_type="image/png")
+    if request.GET.get("by") == "speed":
+        if not result.map.by_speed:
+            raise Http404
+        return HttpResponse(speed_map(result.map, orders), content_type="image/png")
+    return HttpResponse(time_map(result.map, orders), content_type="image/png")
 
 
 def _work(job: Job, number: int) -> SoundWork:

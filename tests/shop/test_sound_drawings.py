@@ -9,11 +9,12 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from axle.noise.bands import split
 from axle.noise.orders import known_orders
-from axle.noise.recording import Given, Mapped, ToldSpeed
+from axle.noise.recording import Given, Mapped, ToldSpeed, analyse
 from shop.drawing.order_marks import order_marks
 from shop.drawing.order_spectrum import OrderLine, OrderMark, order_spectrum
-from shop.noise.speed_map import SIZE, pointed_at, speed_map
+from shop.noise.speed_map import SIZE, pointed_at, speed_map, time_map
 
 GIVEN = Given("phone", ToldSpeed("marks", marks=((0.0, 20.0),)), 2.2, 11, 41)
 
@@ -69,9 +70,27 @@ def test_a_place_of_the_map_is_a_moment_and_a_frequency():
     mapped = Mapped(40.0, 1600.0, levels=levels.tolist(), turns=[10.0] * 160)
     assert pointed_at(mapped, SIZE[0] // 2, SIZE[1] // 4) == (20.0, 1200.0)
     assert pointed_at(mapped, -5, 9999) == (0.0, 0.0)
-    picture = np.asarray(Image.open(io.BytesIO(speed_map(mapped, [41.0]))).convert("L")).astype(int)
+    picture = np.asarray(Image.open(io.BytesIO(time_map(mapped, [41.0]))).convert("L")).astype(int)
     assert picture.shape == (SIZE[1], SIZE[0])
     # The loud row is dark, half way up; the order's line lies at 410 Hz.
     assert picture[:, 3].argmin() == pytest.approx(SIZE[1] * (1 - 48.5 / 96), abs=3)
     at = SIZE[1] * (1 - 410 / 1600)
     assert np.ptp(picture[int(at) - 2 : int(at) + 3, 2]) > 60
+
+
+def test_by_speed_an_order_is_a_ray_and_a_body_that_rings_a_level_line():
+    times = np.arange(40 * 8000) / 8000
+    angle = 5 * times + 0.125 * times**2
+    sound = np.cos(2 * np.pi * 41 * angle) + np.cos(2 * np.pi * 900 * times)
+    sound = sound + 0.3 * np.random.default_rng(2).standard_normal(len(times))
+    given = Given("phone", ToldSpeed("marks", marks=((0.0, 11.0), (40.0, 33.0))), 2.2, 11, 41)
+    mapped = analyse(split(iter([sound / 5]), 8000), given).map
+    levels = np.array(mapped.by_speed)
+    hertz = (np.arange(len(levels)) + 0.5) * mapped.highest / len(levels)
+    turns = np.linspace(mapped.slowest, mapped.fastest, levels.shape[1])
+    ray = [levels[np.abs(hertz - 41 * t).argmin(), at] for at, t in enumerate(turns)]
+    assert np.mean(ray) > np.mean(levels) + 6
+    picture = np.asarray(Image.open(io.BytesIO(speed_map(mapped, []))).convert("L")).astype(int)
+    assert picture.shape == (SIZE[1], SIZE[0])
+    steady = Given("phone", ToldSpeed("marks", marks=((0.0, 22.0),)), 2.2, 11, 41)
+    assert analyse(split(iter([sound / 5]), 8000), steady).map.by_speed == []
