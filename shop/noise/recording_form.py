@@ -89,9 +89,9 @@ def typed_of(given: Given, axle: JobAxle) -> dict[str, Any]:
     metric = axle.display.is_metric
     factor = 3.6 if metric else 3.6 / 1.609344
     marks = given.speed.marks
-    speed = f"{marks[0][1] * factor:.0f}" if len(marks) == 1 else ""
+    speed = f"{marks[0][1] * factor:.4g}" if len(marks) == 1 else ""
     if len(marks) > 1:
-        speed = ", ".join(f"{moment:g} {value * factor:.0f}" for moment, value in marks)
+        speed = ", ".join(f"{moment:g} {value * factor:.4g}" for moment, value in marks)
     return {
         "recorder": given.recorder,
         "speed_kind": given.speed.kind,
