@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any, Final
 
+from axle.errors import AxleError
 from axle.gearing.vehicle import End, vehicle_from
 from axle.measure.figures import SPEED
 from axle.measure.units import percent
@@ -65,6 +66,7 @@ def recordings_page(axle: JobAxle, query: Mapping[str, str], phase: str) -> dict
     work = _work(shown[0]) if shown else None
     before = _before(lines) if phase == "road" else None
     given = recordings.given_of(work) if work else None
+    result, unread = _result(work)
     return {
         "phase": phase,
         "phase_words": PHASES[phase],
@@ -83,7 +85,9 @@ def recordings_page(axle: JobAxle, query: Mapping[str, str], phase: str) -> dict
         "line": shown[1] if shown else None,
         "has_file": bool(shown and SoundFile.objects.filter(line=shown[0]).exists()),
         "work": work,
-        "says": _says(axle, work, given, before) if work and given and work.result else None,
+        "says": _says(axle, result, given, before) if given and result else None,
+        "unread": unread,
+        "kept_alone": _alone(kept.get(str(shown[0].entry))) if shown and work is None else None,
         "form": typed_of(given, axle) if given else _usual(axle),
         "recorders": {name: one.title for name, one in RECORDERS.items()},
         "speed_kinds": SPEED_WORDS,
@@ -93,6 +97,23 @@ def recordings_page(axle: JobAxle, query: Mapping[str, str], phase: str) -> dict
         "was": _was(list(kept.values())) if phase == "road" else "",
         "is_kept": bool(shown and str(shown[0].entry) in kept),
     }
+
+
+def _result(work: SoundWork | None) -> tuple[Result | None, str]:
+    """What a recording said, or why it cannot be read here."""
+    if work is None or not work.result:
+        return None, ""
+    try:
+        return recordings.result_of(work), ""
+    except AxleError as problem:
+        return None, str(problem)
+
+
+def _alone(line: KeptVerdict | None) -> dict[str, Any] | None:
+    """A kept verdict whose sound is elsewhere."""
+    if line is None:
+        return None
+    return {"chance": percent(line.chance), "title": line.title, "reasons": line.reasons}
 
 
 def _was(kept: list[KeptVerdict]) -> str:
@@ -120,15 +141,15 @@ def _before(lines: list[tuple[NoiseLine, Any]]) -> tuple[Result, NoiseLine] | No
     for row, line in reversed(lines):
         if isinstance(line, Recorded) and line.phase == "arrival":
             work = _work(row)
-            if work is not None and work.state == SoundWork.State.DONE:
-                return recordings.result_of(work), row
+            result, _ = _result(work)
+            if result is not None:
+                return result, row
     return None
 
 
 def _says(
-    axle: JobAxle, work: SoundWork, given: Given, before: tuple[Result, NoiseLine] | None
+    axle: JobAxle, result: Result, given: Given, before: tuple[Result, NoiseLine] | None
 ) -> dict[str, Any]:
-    result = recordings.result_of(work)
     first = result.outcomes[0] if result.outcomes else None
     marks = order_marks(given)
     lines = [OrderLine(x.orders, x.levels, words, style) for x, words, style in _tones(result, before)]

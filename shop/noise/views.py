@@ -155,9 +155,11 @@ def recording_map(request: HttpRequest, number: int, work_id: int) -> HttpRespon
     """The map of a recording, time or speed across, frequency up, with the axle's orders over it."""
     job = queries.job_of(user_of(request), number)
     found = _work(job, work_id)
-    if not found.result:
-        raise Http404
-    result, machine = recordings.result_of(found), recordings.given_of(found).machine
+    try:
+        result = recordings.result_of(found)
+    except AxleError:
+        raise Http404 from None
+    machine = recordings.given_of(found).machine
     orders = [o / result.scale for o in (machine.ring_teeth, 2 * machine.ring_teeth, machine.ratio)]
     if request.GET.get("by") == "speed":
         if not result.map.by_speed:

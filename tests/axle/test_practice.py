@@ -15,6 +15,7 @@ from axle.practice.questions import (
     shim_question,
 )
 from axle.practice.score import Attempt, answers_score, score
+from axle.practice.sounds import ASKED
 from axle.procedure.stations import stations
 from axle.simulator.axle import AxleAssembly, Limits, SimulatedAxle, out_of_range
 from axle.simulator.fault import Fault
@@ -27,7 +28,11 @@ def test_the_ladder_climbs_from_questions_to_a_whole_axle_with_something_wrong()
     assert [r.kind for r in rungs[:2]] == ["pattern", "shim"]
     assert rungs[-1].is_whole
     assert set(rungs[-1].faults) == {fault.value for fault in Fault}
-    for rung in rungs[2:]:
+    asked = [rung for rung in rungs if rung.kind != "axle"]
+    # Questions come before axles: to look, to think, to hear.
+    assert rungs[: len(asked)] == asked
+    assert {rung.key for rung in asked if rung.kind == "sound"} == set(ASKED)
+    for rung in rungs[len(asked) :]:
         assert rung.sheet in starter_specs()
         assert {*rung.goal, *rung.given} <= set(stations())
         assert not set(rung.goal) & set(rung.given)

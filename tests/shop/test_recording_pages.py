@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import struct
 from datetime import timedelta
 
@@ -22,7 +23,7 @@ from axle.noise.recording import analyse
 from axle.simulator.recorder import RecordingWorld
 from shop.jobs import chain
 from shop.jobs.actions import recordings
-from shop.jobs.exchange import seal
+from shop.jobs.exchange import read, seal
 from shop.jobs.models import Job, NoiseLine, SoundFile, SoundWork
 from shop.noise import sound_files, worker
 from shop.noise.recorded import given_by
@@ -376,3 +377,41 @@ def test_a_tachometer_on_the_second_channel_is_the_speed(pages, van):
     upload(pages, van, a_wav(), speed_kind="pulses", speed="")
     worker.work_once()
     assert "a stereo recording" in works(van).last().words
+
+
+def test_what_another_version_made_of_a_recording_is_listened_to_again(pages, van):
+    raw, told = drive(seconds=8.0)
+    upload(pages, van, raw, **told)
+    worker.work_once()
+    works(van).update(result={"made": "elsewhere"})
+    page = words(pages.get(f"/jobs/{van.number}/recordings"))
+    assert "Listen to it again." in page
+    work = works(van).get()
+    assert pages.get(f"/jobs/{van.number}/recordings/{work.pk}/map.png").status_code == 404
+    answer = post(pages, van, "recordings", do="keep", work=work.pk)
+    assert answer.status_code == 422
+    assert "another version" in words(answer)
+
+
+def test_a_job_file_brings_what_a_recording_said_without_its_sound(pages, van, owner):
+    raw, told = drive()
+    upload(pages, van, raw, **told)
+    worker.work_once()
+    post(pages, van, "recordings", do="keep", work=works(van).get().pk)
+    text = json.dumps(seal.sealed(Job.objects.get(pk=van.pk))).encode()
+    made, _ = read.read_job(owner, io.BytesIO(text), len(text))
+    page = words(pages.get(f"/jobs/{made.number}/recordings"))
+    assert "Its sound is not here" in page
+    assert "the gears, on the drive side" in page
+    answer = post(
+        pages,
+        made,
+        "recordings",
+        do="again",
+        line=made.noise_lines.first().pk,
+        recorder="phone",
+        speed_kind="marks",
+        **told,
+    )
+    assert answer.status_code == 422
+    assert "Record it again." in words(answer)

@@ -80,9 +80,8 @@ def _ask(user: User, row: NoiseLine, given: Given) -> SoundWork:
 def keep_verdict(user: User, job: Job, version: int, work: SoundWork, entry: uuid.UUID) -> None:
     """Keep what a recording said: it stands on the build sheet and goes with the job's file."""
     rules.require_right(user, Right.MEASURE)
-    if work.state != SoundWork.State.DONE or not work.result["outcomes"]:
+    if work.state != SoundWork.State.DONE or not (result := result_of(work)).outcomes:
         raise AxleError("verdict", given="none yet", wanted="a recording that was listened to")
-    result = result_of(work)
     first = result.outcomes[0]
     heard = KeptVerdict(
         work.line.values["phase"],
@@ -135,8 +134,19 @@ def work_of(job: Job, number: int) -> SoundWork:
 
 
 def result_of(work: SoundWork) -> Result:
-    """What a recording said."""
-    return msgspec.convert(work.result, Result)
+    """What a recording said.
+
+    :raises AxleError: for one that another version of Lash listened to, and this one cannot read.
+    """
+    try:
+        return msgspec.convert(work.result, Result)
+    except msgspec.ValidationError:
+        raise AxleError(
+            "recording",
+            given="what another version of Lash made of it",
+            wanted="what this one does",
+            do="Listen to it again.",
+        ) from None
 
 
 def given_of(work: SoundWork) -> Given:
