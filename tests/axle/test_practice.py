@@ -15,7 +15,7 @@ from axle.practice.questions import (
     shim_question,
 )
 from axle.practice.score import Attempt, answers_score, score
-from axle.practice.sounds import ASKED
+from axle.practice.sounds import ASKED, sound_question
 from axle.procedure.stations import stations
 from axle.simulator.axle import AxleAssembly, Limits, SimulatedAxle, out_of_range
 from axle.simulator.fault import Fault
@@ -139,3 +139,16 @@ def test_every_fault_says_what_it_spoils_and_nothing_else_is_excused():
         2, 20, (3, 30), fault=True, named=True, wrong=("spread",), spoilt=frozenset({"spread"})
     )
     assert score(left).points < score(excused).points == 100
+
+
+def test_a_question_for_the_ear_is_made_once_and_shows_nothing_of_its_answer():
+    asked = sound_question("hear-load", 4)
+    assert asked is sound_question("hear-load", 4)
+    assert asked.answer in asked.answers
+    assert set(asked.answers) == set(ASKED["hear-load"])
+    assert asked.taken.truth == asked.answer
+    # Pulling and coasting are told beside it, or there would be nothing to tell gears by.
+    assert {state for _, _, state in asked.given.spans} & {"drive", "coast"}
+    assert asked.result.tones["all"].orders
+    with pytest.raises(AxleError, match="hear-which"):
+        sound_question("hear-nothing", 1)
