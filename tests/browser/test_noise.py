@@ -87,7 +87,7 @@ def test_a_recording_to_its_verdict_and_before_and_after(lash: Page, live_server
     expect(lash.locator(".ratio-big")).to_contain_text("the gears, on")
     expect(lash.locator(".heard-axle svg")).to_contain_text("Gears")
     expect(lash.locator("svg.order-spectrum").first).to_contain_text("mesh")
-    picture = lash.request.get(live_server.url + lash.locator(".speed-map").get_attribute("src"))
+    picture = lash.request.get(live_server.url + lash.locator("input.speed-map").get_attribute("src"))
     assert picture.body()[:4] == b"\x89PNG"
     player = lash.locator("audio[data-sound]")
     lash.wait_for_function("document.querySelector('audio[data-sound]').readyState >= 1")
