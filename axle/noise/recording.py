@@ -11,7 +11,7 @@ from scipy import signal
 
 from axle.errors import AxleError, quoted
 from axle.noise.bands import Bands
-from axle.noise.evidence import SEEN, Evidence, evidence_of, loads
+from axle.noise.evidence import NOTHING, SEEN, Evidence, evidence_of, loads
 from axle.noise.hearing import notes_on, recorder_named
 from axle.noise.hunting import hunting
 from axle.noise.orders import Bearing, Machine
@@ -32,6 +32,8 @@ TONES: Final = {
 _PLACES: Final = 640
 _MAP: Final = (96, 160)
 _MOST_ORDER: Final = 130.0
+# Blows that stand out by less come of chance [standard deviations].
+_BLOWS_SEEN: Final = 10.0
 # The map reaches to there [Hz].
 _HIGHEST: Final = 1600.0
 # By speed it has so many columns, where the fastest was so many times the slowest.
@@ -328,7 +330,7 @@ def _more(
 def _tone_words(machine: Machine, *, named: bool) -> str:
     if named:
         return (
-            f"The tone has lines {machine.pinion_teeth} times closer than itself beside it: it is the gear "
+            f"Lines stand beside the tone, 1/{machine.pinion_teeth} of its frequency away: it is the gear "
             "mesh, and the speed follows from it."
         )
     return (
@@ -346,9 +348,12 @@ def _levels(evidence: Evidence) -> dict[str, Level]:
     e = evidence
     found = {f"mesh {state}": Level(line.over, line.sigmas) for state, line in e.mesh.items()}
     found |= {"tread": Level(e.tread.over, e.tread.sigmas), "engine": Level(e.engine.over, e.engine.sigmas)}
-    found |= {"shaft": Level(e.once.over, e.once.sigmas), "joints": Level(e.twice.over, e.twice.sigmas)}
-    if e.blow is not None:
-        found["blows"] = Level(10 * float(np.log10(max(e.blow.sigmas, 0.1))), e.blow.sigmas)
+    # What the recorder does not hear is left out: it is not heard, not absent.
+    low = {"shaft": e.once, "joints": e.twice}
+    found |= {name: Level(line.over, line.sigmas) for name, line in low.items() if line is not NOTHING}
+    sigmas = e.blow.sigmas if e.blow is not None else 0.0
+    # Some blows stand out of chance anywhere: they are looked for at thousands of orders.
+    found["blows"] = Level(10 * float(np.log10(max(sigmas, 0.1))), sigmas if sigmas > _BLOWS_SEEN else 0.0)
     return found
 
 

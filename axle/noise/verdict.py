@@ -259,7 +259,7 @@ def _reasons(evidence: Evidence) -> tuple[str, ...]:
 def _of_the_mesh(evidence: Evidence) -> list[str]:
     e, lines = evidence, []
     if e.mesh["all"].sigmas > SEEN:
-        lines.append(f"The gear mesh stands {_db(e.mesh['all'].over)} against its third octave.")
+        lines.append(f"The gear mesh stands {_db(e.mesh['all'].over)}.")
     both = loads(e)
     if both and max(both) > -15:
         louder, other = ("drive", "coast") if both[0] > both[1] else ("coast", "drive")
@@ -302,4 +302,4 @@ def _of_the_rest(evidence: Evidence) -> list[str]:
 
 
 def _db(over: float) -> str:
-    return f"{abs(over):.0f} dB {'over' if over >= 0 else 'under'} it" if over else "level with it"
+    return f"{abs(over):.0f} dB {'over' if over >= 0 else 'under'} its third octave"

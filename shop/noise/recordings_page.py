@@ -9,6 +9,7 @@ from axle.errors import AxleError
 from axle.gearing.vehicle import End, vehicle_from
 from axle.measure.figures import SPEED
 from axle.measure.units import percent
+from axle.noise.compare import compared, driven_alike
 from axle.noise.hearing import RECORDERS
 from axle.noise.lines import PHASES, KeptVerdict, Recorded, read_noise_line
 from axle.noise.recording import TONES, Given, Result, titles
@@ -46,10 +47,6 @@ _LEVEL_WORDS: Final = {
 }
 # What the complaint is answered by, after the work.
 _ANSWERS: Final = ("gear mesh, drive", "gear mesh, coast", "gear mesh, whole", "blows, over chance")
-# Speeds that are compared lie so near to each other.
-_NEAR: Final = (0.9, 1.1)
-# Only so far over nothing a level is one [standard deviations].
-_SEEN: Final = 6.0
 
 
 def recordings_page(axle: JobAxle, query: Mapping[str, str], phase: str) -> dict[str, Any]:
@@ -70,14 +67,12 @@ def recordings_page(axle: JobAxle, query: Mapping[str, str], phase: str) -> dict
     return {
         "phase": phase,
         "phase_words": PHASES[phase],
-        "here_name": "recordings" if phase == "arrival" else "recordings-after",
         "recordings": [
             {
                 "row": row,
                 "line": line,
                 "shown": bool(shown and row.pk == shown[0].pk),
                 "kept": kept.get(str(row.entry)),
-                "state": _work(row),
             }
             for row, line in mine
         ],
@@ -142,7 +137,7 @@ def _before(lines: list[tuple[NoiseLine, Any]]) -> tuple[Result, NoiseLine] | No
         if isinstance(line, Recorded) and line.phase == "arrival":
             work = _work(row)
             result, _ = _result(work)
-            if result is not None:
+            if result is not None and result.absolute:
                 return result, row
     return None
 
@@ -189,7 +184,7 @@ def _apart(result: Result, before: Result | None, *, metric: bool) -> str:
         return ""
     speeds = [SPEED.show(one.speed * 3.6, metric=metric) for one in (before, result)]
     words = []
-    if not _NEAR[0] < result.speed / max(before.speed, 0.1) < _NEAR[1]:
+    if not driven_alike(result, before):
         words.append(f"Before at {speeds[0]}, now at {speeds[1]}: drive both at one speed to compare them.")
     other = {state for state in before.tones if state != "all"} ^ {s for s in result.tones if s != "all"}
     if other:
@@ -238,27 +233,17 @@ def _short(name: str) -> str:
 
 def _table(result: Result, before: Result | None) -> list[dict[str, str]]:
     """Levels, and where there is a before, what became of them."""
-    rows = []
-    for name, words in _LEVEL_WORDS.items():
-        now, was = result.levels.get(name), before.levels.get(name) if before else None
-        if not any(x is not None and x.sigmas > _SEEN for x in (now, was)):
-            continue
-        rows.append(
-            {
-                "words": words,
-                "before": _level(was) if before else "",
-                "now": _level(now),
-                "change": f"{now.over - was.over:+.0f} dB".replace("-", "−")
-                if now and was and now.sigmas > _SEEN and was.sigmas > _SEEN
-                else "gone"
-                if was and was.sigmas > _SEEN and before
-                else "",
-            }
-        )
-    return rows
+    return [
+        {
+            "words": _LEVEL_WORDS[one.name],
+            "before": _level(one.before) if before else "",
+            "now": "not recorded" if one.missing else _level(one.now),
+            "change": "gone" if one.gone else _level(one.change) if one.change is not None else "",
+        }
+        for one in compared(result.levels, before.levels if before else {})
+        if one.name in _LEVEL_WORDS
+    ]
 
 
-def _level(level: Any) -> str:
-    if level is None or level.sigmas <= _SEEN:
-        return "not over the floor"
-    return f"{level.over:+.0f} dB".replace("-", "−")
+def _level(over: float | None) -> str:
+    return "not over the floor" if over is None else f"{over:+.0f} dB".replace("-", "−")

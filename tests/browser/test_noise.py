@@ -99,7 +99,7 @@ def test_a_recording_to_its_verdict_and_before_and_after(lash: Page, live_server
     lash.goto(f"{live_server.url}/jobs/{JOB}/recordings/after")
     record(lash, "healthy")
     expect(lash.locator(".levels")).to_contain_text("before")
-    expect(lash.locator(".levels tr", has_text="gear mesh, drive")).to_contain_text(
+    expect(lash.locator(".levels tr", has_text="gear mesh, whole")).to_contain_text(
         re.compile(r"gone|−\d+ dB")
     )
     assert NoiseLine.objects.filter(job__number=JOB, kind="heard").count() == 1

@@ -103,8 +103,8 @@ def test_before_and_after_stand_beside_each_other(pages, van):
         assert worker.work_once()
     page = words(pages.get(f"/jobs/{van.number}/recordings/after"))
     assert "before now change" in page
-    assert "gear mesh, drive" in page
-    row = page.split("gear mesh, drive")[1][:60]
+    assert "gear mesh, whole" in page
+    row = page.split("gear mesh, whole")[1][:60]
     assert "gone" in row or "−" in row
 
 
@@ -415,3 +415,18 @@ def test_a_job_file_brings_what_a_recording_said_without_its_sound(pages, van, o
     )
     assert answer.status_code == 422
     assert "Record it again." in words(answer)
+
+
+def test_what_was_not_recorded_after_is_not_called_gone(pages, van):
+    for page, truth, marked in (
+        ("recordings", "gear_drive", True),
+        ("recordings/after", "gear_drive", False),
+    ):
+        raw, told = drive(truth)
+        upload(pages, van, raw, page=page, **(told if marked else told | {"spans": ""}))
+        assert worker.work_once()
+    page = words(pages.get(f"/jobs/{van.number}/recordings/after"))
+    row = page.split("gear mesh, drive")[1][:60]
+    assert "not recorded" in row
+    assert "gone" not in row
+    assert "Not on both" in page

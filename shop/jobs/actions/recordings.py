@@ -86,7 +86,7 @@ def keep_verdict(user: User, job: Job, version: int, work: SoundWork, entry: uui
     heard = KeptVerdict(
         work.line.values["phase"],
         recording=str(work.line.entry),
-        title=first.title,
+        title=f"{first.title} (simulated drive)" if work.line.values.get("simulated") else first.title,
         names=tuple(first.names),
         chance=round(min(first.chance, 1.0), 4),
         reasons=tuple(result.reasons),
@@ -197,11 +197,6 @@ def _end(work: SoundWork, state: str, words: str) -> None:
     work.state, work.words, work.beat_at = state, words[:500], clock.now()
     work.progress = 100
     work.save(update_fields=["state", "words", "beat_at", "result", "progress"])
-
-
-def waiting_before(work: SoundWork) -> int:
-    """How many are listened to before this one."""
-    return SoundWork.objects.filter(state=SoundWork.State.WAITING, pk__lt=work.pk).count()
 
 
 def _digest(file: IO[bytes]) -> str:
