@@ -2,10 +2,4 @@
 
 from typing import Any, Final
 
-PHOTOGRAPHED: Final[dict[str, Any]] = {
-    "size": (1600, 900),
-    "tilt": (14, 9),
-    "roll": 4,
-    "glare": 0.03,
-    "fill": 0.8,
-}
+PHOTOGRAPHED: Final[dict[str, Any]] = {"colour": "yellow", "seed": 7, "size": (1600, 1200)}

@@ -12,9 +12,9 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PIL import Image
 
 from axle.carrier.adjuster_log import AdjusterEvent
+from axle.contact.gears import cut_of
 from axle.contact.patch import Patch
 from axle.decision.move import Act
 from axle.layout import CarrierBy, Place
@@ -23,7 +23,7 @@ from axle.measure.units import FOOT_POUND, IMPERIAL, INCH_POUND, THOU
 from axle.procedure import register
 from axle.procedure.findings import parts
 from axle.procedure.stations import kind_named
-from axle.simulator.photo import Scene, photograph
+from axle.simulator.ring_scenes import as_file, print_snap
 from axle.stations.pattern_map import print_map
 from axle.workflow.progress import StepMarkKind
 from demo.photo import PHOTOGRAPHED
@@ -338,11 +338,10 @@ class Bench:
 
 def picture_of(job: Job, flank: str) -> bytes:
     """A photo of the flank that was marked last, as the simulated camera takes it."""
-    patch = max(loading.load(job).state.prints, key=lambda p: p.order).flanks[flank].first.patches[0]
-    scene = Scene(patch.outline, **PHOTOGRAPHED)
-    file = io.BytesIO()
-    Image.fromarray(photograph(scene, seed=7).image).save(file, "JPEG", quality=88)
-    return file.getvalue()
+    state = loading.load(job).state
+    patch = max(state.prints, key=lambda p: p.order).flanks[flank].first.patches[0]
+    convex = (flank == "drive") == state.gears.drive_convex
+    return as_file(print_snap(cut_of(state.gears), patch.outline, convex=convex, **PHOTOGRAPHED))
 
 
 def _by_hand(outline: np.ndarray, along: float, up: float) -> Patch:

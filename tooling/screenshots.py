@@ -10,16 +10,20 @@ import shutil
 
 from playwright.sync_api import Browser, sync_playwright
 
-from axle.simulator.photo import Scene, photograph
+from axle.contact.gears import cut_of
+from axle.gearset import GearSet
+from axle.simulator.ring_scenes import print_snap
 from demo import PASSWORD
 from demo.photo import PHOTOGRAPHED
 from tooling.environment import ROOT, STATE, print_status
 
 TARGET = ROOT / "docs" / "screenshots"
 WIDE, TABLET = (1280, 800), (820, 1180)
-PHOTO = photograph(Scene(((0.3, 0.3), (0.6, 0.3), (0.5, 0.7)), **PHOTOGRAPHED), seed=7)
-# Where the flank of the demo's photo lies in it, as somebody would tap it.
-CORNERS = json.dumps([[round(x), round(y)] for x, y in PHOTO.corners])
+# Where the flank of the demo's photo lies in it, as somebody would point at it.
+PHOTO = print_snap(
+    cut_of(GearSet(11, 41)), ((0.3, 0.3), (0.6, 0.3), (0.5, 0.7)), convex=True, **PHOTOGRAPHED
+)
+CORNERS = json.dumps(PHOTO.shot.points[0].round().tolist())
 VIEWS = {
     "bench": ("/jobs/417/", WIDE, "light"),
     "depth": ("/jobs/413/?station=depth", WIDE, "light"),

@@ -8,7 +8,7 @@ it; the spread is that of the linearised sum of both.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from typing import Final
 
@@ -74,14 +74,15 @@ class PatchCentroids:
 
     :param convex: (u, v) on the ring's convex flank, or None where it was not read.
     :param concave: (u, v) on its concave flank, likewise.
-    :param noise: standard deviation of each, share of length or height, more than 0.
+    :param noise: standard deviation of each, share of length or height, more than 0; one for all, or of
+        (u, v) on the convex and (u, v) on the concave flank.
     :param trust: what multiplies it on the convex and on the concave flank; more than 1 counts for less.
     :raises AxleError: when neither was read.
     """
 
     convex: tuple[float, float] | None
     concave: tuple[float, float] | None
-    noise: float = PRINT_NOISE
+    noise: float | tuple[float, float, float, float] = PRINT_NOISE
     trust: tuple[float, float] = (1.0, 1.0)
 
     def __post_init__(self) -> None:
@@ -98,10 +99,19 @@ class PatchCentroids:
         """Those that were read."""
         return np.array([x for centre in (self.convex, self.concave) if centre for x in centre])
 
+    @cached_property
+    def scatter(self) -> np.ndarray:
+        """Standard deviation of each of (u, v, u, v), as it is trusted."""
+        return np.asarray(np.repeat(self.trust, 2) * np.broadcast_to(self.noise, 4))
+
+    def widened(self, by: float) -> PatchCentroids:
+        """The same with so many times the scatter."""
+        first, second, third, fourth = (float(each) * by for each in np.broadcast_to(self.noise, 4))
+        return replace(self, noise=(first, second, third, fourth))
+
     def variance(self, cut_noise: float) -> np.ndarray:
         """Variance of each that was read, with that of the cut's own centre."""
-        own = np.repeat(self.trust, 2)[self.read] * self.noise
-        return np.asarray(own**2 + cut_noise**2)
+        return np.asarray(self.scatter[self.read] ** 2 + cut_noise**2)
 
 
 @dataclass(frozen=True)

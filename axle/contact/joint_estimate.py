@@ -161,8 +161,7 @@ def joint_estimate(item: Cut, before: Prior, prints: tuple[PrintObservation, ...
         return found
     # Read as if they scattered more; how far off they were is kept.
     wider = tuple(
-        replace(shown, centroids=replace(shown.centroids, noise=shown.centroids.noise * by))
-        for shown, by in zip(prints, odd, strict=True)
+        replace(shown, centroids=shown.centroids.widened(by)) for shown, by in zip(prints, odd, strict=True)
     )
     return replace(_summed(item, before, wider), misfits=found.misfits)
 
@@ -269,7 +268,7 @@ def _row(item: Cut, before: Prior, shown: PrintObservation, depths: np.ndarray) 
     slope[:, range(4), range(5, 9)] = travelled
     # Print scatter; the ring gear's place moves all four together.
     centroids = shown.centroids
-    noise = np.where(centroids.read, np.repeat(centroids.trust, 2) * centroids.noise, _NOT_READ)
+    noise = np.where(centroids.read, centroids.scatter, _NOT_READ)
     aside = shown.backlash_std / q if known else _RING_UNREAD
     covariance = np.diag(noise**2) + aside**2 * by_ring[:, :, None] * by_ring[:, None, :]
     covariance = covariance + shown.common**2 * _ALIKE

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import statistics
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import Enum
@@ -36,10 +37,15 @@ class By(Enum):
 
 
 # Scatter of a patch's middle by how it is known, share of the flank; from memory. A faint print is a
-# worse one. Words are rounded to a twelfth of the tooth. A photo is read as if the flank were flat: a bowed
-# one puts its height off by 0.1 to 0.2.
+# worse one. Words are rounded to a twelfth of the tooth. A photo says its own; one that was read before
+# photos
+# knew a flank's bow is off in height by 0.1 to 0.2.
 NOISE: Final[Mapping[By, float]] = {By.QUICK: 0.04, By.HAND: 0.03, By.PHOTO: 0.15}
 _FAINT: Final = 1.5
+# What one print differs from the next by, however well it is read; from memory.
+_PRINT_TO_PRINT: Final = 0.02
+# A height known worse than this says little: share of the flank.
+_VAGUE: Final = 0.08
 
 
 @dataclass(frozen=True)
@@ -51,6 +57,9 @@ class FlankMark:
     :param strength: how clearly the compound is wiped.
     :param by: how it is known.
     :param tooth: the tooth's number from the mark, from 1, where somebody counted; else 0.
+    :param spread: standard deviation of its middle along and up, as a photo was read; none where nothing
+        says.
+    :param beside: middles (u, v) on other teeth of the same photo.
     :raises AxleError: without a patch.
     """
 
@@ -59,6 +68,8 @@ class FlankMark:
     strength: Strength = Strength.CLEAR
     by: By = By.HAND
     tooth: int = 0
+    spread: tuple[float, float] | None = None
+    beside: tuple[tuple[float, float], ...] = ()
 
     def __post_init__(self) -> None:
         if not self.patches:
@@ -71,13 +82,15 @@ class FlankMark:
 
     @property
     def centroid(self) -> tuple[float, float]:
-        """Centre of the wiped area (u, v)."""
+        """Centre of the wiped area (u, v); with other teeth the median of all, this one counted twice."""
         shares = [patch.area / self.area for patch in self.patches]
         centroids = [patch.centroid for patch in self.patches]
-        return (
+        own = (
             sum(share * middle[0] for share, middle in zip(shares, centroids, strict=True)),
             sum(share * middle[1] for share, middle in zip(shares, centroids, strict=True)),
         )
+        every = (own, own, *self.beside)
+        return statistics.median(u for u, _ in every), statistics.median(v for _, v in every)
 
     @property
     def reach(self) -> tuple[float, float, float, float]:
@@ -95,9 +108,18 @@ class FlankMark:
         return toe, heel, root, top
 
     @property
-    def noise(self) -> float:
+    def noise(self) -> tuple[float, float]:
         """Scatter of its middle, share of length and of height."""
-        return NOISE[self.by] * (_FAINT if self.strength is Strength.FAINT else 1.0)
+        by = _FAINT if self.strength is Strength.FAINT else 1.0
+        if self.spread is None:
+            return NOISE[self.by] * by, NOISE[self.by] * by
+        along, up = (math.hypot(part, _PRINT_TO_PRINT) * by for part in self.spread)
+        return along, up
+
+    @property
+    def is_vague(self) -> bool:
+        """Whether it was read from a photo that hardly tells its height."""
+        return self.by is By.PHOTO and self.noise[1] > _VAGUE
 
 
 @dataclass(frozen=True)
@@ -153,9 +175,9 @@ class Flanked:
         return all(mark.by is By.QUICK for mark in self.marks.values())
 
     @property
-    def is_photo(self) -> bool:
-        """Whether any of it was read from a photo."""
-        return any(mark.by is By.PHOTO for mark in self.marks.values())
+    def is_vague(self) -> bool:
+        """Whether any of it was read from a photo that hardly tells its height."""
+        return any(mark.is_vague for mark in self.marks.values())
 
     @property
     def edges_hard(self) -> bool:
@@ -163,10 +185,11 @@ class Flanked:
         return any(mark.edge is Edge.HARD for mark in self.marks.values())
 
     @property
-    def noise(self) -> float:
-        """Scatter of the mean of the places: half of it is the print's own, and does not average out."""
-        worst = max(mark.noise for mark in self.marks.values())
-        return worst * math.sqrt((1 + 1 / len(self.marks)) / 2)
+    def noise(self) -> tuple[float, float]:
+        """Scatter of the mean of the places, along and up: half of it does not average out."""
+        by = math.sqrt((1 + 1 / len(self.marks)) / 2)
+        along, up = (max(mark.noise[axis] for mark in self.marks.values()) * by for axis in (0, 1))
+        return along, up
 
 
 def _furthest(runs: Iterable[Mapping[str, float]]) -> Mapping[str, float]:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Final
 
-from axle.contact.photo import Compound
+from axle.contact.compound import Compound
 from axle.errors import AxleError, quoted
 
 LOADS: Final[Mapping[str, str]] = {

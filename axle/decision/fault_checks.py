@@ -204,7 +204,7 @@ def _prints(state: AxleState, held: DepthEstimate | None) -> Inconsistency | Non
             stops=held.misfit > _FAR_PRINT,
         )
     newest = max(state.prints, key=lambda p: p.order)
-    if any(flank.is_photo for flank in newest.flanks.values()):
+    if any(flank.is_vague for flank in newest.flanks.values()):
         return Inconsistency(
             StationName.PATTERN, words, fault_hypotheses=(FaultName.BAD_PRINT,), again=again, stops=False
         )

@@ -198,7 +198,7 @@ def _shown(state: AxleState, prints: Prints, item: Print) -> PrintObservation:
     # As it is drawn here, by the hand that drew it; a shop's own scatter where that was learned.
     hand = state.priors.centre(Quantity.PRINT_SCATTER) / starting_widths()[Quantity.PRINT_SCATTER].centre
     return PrintObservation(
-        replace(centroids, trust=weighed, noise=centroids.noise * hand),
+        replace(centroids, trust=weighed).widened(hand),
         deeper_between(state, state.settings, item.settings),
         backlash=lash,
         backlash_std=std,

@@ -116,11 +116,13 @@ def read_print(state: AxleState) -> PrintSays | None:
     if disagree:
         says, depth_error = PatternVerdict.UNCLEAR, 0.0
         findings.insert(0, disagree)
-    if any(newest.flanks[name].is_photo for name in BOTH):
+    vague = [newest.flanks[name] for name in BOTH if newest.flanks[name].is_vague]
+    if vague:
         findings = [f for f in findings if "suspect the cut" not in f]
         findings.append(
-            "Read from a photo: its height is known to 0.15 of the tooth only, since a flank is bowed. "
-            "Drawn by hand it tells more."
+            "Read from a photo: its height is known to "
+            f"{max(flank.noise[1] for flank in vague):.2f} of the tooth only. "
+            "Drawn by hand, or from a photo where the root can be seen, it tells more."
         )
     far = wanders is not None and max(wanders.along, wanders.up) > wander_limit()
     if far:

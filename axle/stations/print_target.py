@@ -149,5 +149,6 @@ def centroids_of(flanks: Mapping[str, Flanked], state: AxleState, prints: int) -
     drive, coast = flanks["drive"].centroid, flanks["coast"].centroid
     convex, concave = (drive, coast) if state.gears.drive_convex else (coast, drive)
     # Prints average out; within one print the places share what is wrong with it.
-    noise = max(flank.noise for flank in flanks.values()) / prints**0.5
-    return PatchCentroids(convex, concave, noise)
+    order = ("drive", "coast") if state.gears.drive_convex else ("coast", "drive")
+    (u1, v1), (u2, v2) = (flanks[name].noise for name in order)
+    return PatchCentroids(convex, concave, (u1, v1, u2, v2)).widened(prints**-0.5)

@@ -9,15 +9,15 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
-from axle.contact.corners import corner_shares
 from axle.errors import AxleError
 from axle.measure.parse import parse
+from axle.photo.places import place_shares
 from axle.procedure.names import StationName
 from axle.stations.pattern import read_print
 from axle.stations.pattern_map import map_of, print_map
 from shop.bench.panels import pattern, pattern_chart, pattern_guide, pattern_photo
 from shop.bench.panels.frame import frame
-from shop.bench.print_forms import corners_from, patches_from, place_from, seen_from
+from shop.bench.print_forms import corners_from, patches_from, place_from, read_beside, seen_from
 from shop.jobs import loading, queries
 from shop.jobs.actions import photos, prints
 from shop.jobs.actions.job_change import VersionConflict
@@ -105,7 +105,7 @@ def upload(request: HttpRequest, number: int) -> HttpResponse:
 
 
 def photo(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
-    """Read a photo: tap the corners, look at what was found, correct it, keep it."""
+    """Read a photo: point at the corners, look at what was found, correct it, keep it."""
     user = user_of(request)
     axle, row = _photo(request, number, photo_id)
     given = request.GET.dict() | request.POST.dict()
@@ -113,12 +113,15 @@ def photo(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
     if request.method == "POST":
         try:
             flank = one_of(Pattern.Flank, given.get("flank"), "flank").value
-            corners = corner_shares(row.width, row.height, corners_from(given.get("corners", "")))
+            spread, beside = read_beside(given)
+            corners = place_shares(row.width, row.height, corners_from(given.get("corners", "")))
             seen = replace(
                 seen_from(given, place_from(given)),
                 taken=Pattern.Taken.AS_FOUND if given.get("found") else Pattern.Taken.PHOTO,
                 photo=row.entry,
                 corners=corners,
+                spread=spread,
+                beside=beside,
             )
             prints.mark(
                 user,
@@ -149,7 +152,7 @@ def photo(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
 
 @posts_only
 def read(request: HttpRequest, number: int, photo_id: int) -> HttpResponse:
-    """What the photo shows between four corners: nothing is stored yet."""
+    """What the photo shows of the flank that was pointed at: nothing is stored yet."""
     axle, row = _photo(request, number, photo_id)
     return render(
         request, "pattern/partials/found.html", pattern_photo.found(axle, row, request.POST.dict())

@@ -6,12 +6,15 @@ from collections.abc import Mapping, Sequence
 
 from axle.contact.patch import Patch
 from axle.errors import AxleError
+from axle.photo.pose import NAMES
+from axle.photo.strokes import Stroke
 from shop.drawing.flanks import FlankView, patch_from_drag, patch_from_line
 from shop.jobs.actions.prints import MOST_PATCHES, Seen
 from shop.people.request import plain_number, whole_number
 
 # A line drawn by hand is sent a few times a millimetre; a longer one is no patch.
 _MOST_POINTS = 2000
+_MOST_BESIDE, _FARTHEST = 12, 1e6
 
 
 def patches_from(flank: str, given: Mapping[str, str]) -> list[Patch]:
@@ -65,19 +68,80 @@ def place_from(given: Mapping[str, str]) -> int:
 
 
 def corners_from(text: str) -> tuple[tuple[float, float], ...]:
-    """The four corners of a flank on its photo, in its pixels.
+    """The places of a flank that were pointed at on its photo, in its pixels.
 
-    :raises AxleError: for anything but four points.
+    :raises AxleError: for anything but four points or six.
     """
     points = _shapes(f"[{text}]")[0] if text.strip() else []
-    if len(points) != 4:
+    if len(points) not in (len(NAMES) - 2, len(NAMES)):
         raise AxleError(
             "corners",
             given=f"{len(points)} points",
-            wanted="four",
-            do="Tap toe-root, heel-root, heel-top, toe-top.",
+            wanted="four, or six",
+            do=f"Tap {', '.join(NAMES[:4])}; then, if you like, {' and '.join(NAMES[4:])}.",
         )
     return tuple(points)
+
+
+def strokes_from(given: Mapping[str, str]) -> list[Stroke]:
+    """What a finger painted or wiped on the photo.
+
+    :raises AxleError: for what is no stroke.
+    """
+    try:
+        rows = json.loads(given.get("strokes") or "[]")
+        strokes = [
+            Stroke(
+                bool(row["wipes"]),
+                float(row["radius"]),
+                [(float(x), float(y)) for x, y in row["points"]],
+            )
+            for row in rows
+        ]
+    except (ValueError, TypeError, KeyError, RecursionError) as problem:
+        if isinstance(problem, AxleError):
+            raise
+        raise AxleError("strokes", given="a way that is none", wanted="places on the photo") from None
+    numbers = [x for stroke in strokes for point in stroke.points for x in (*point, stroke.radius)]
+    if not all(math.isfinite(number) and abs(number) < _FARTHEST for number in numbers):
+        raise AxleError("strokes", given="a place that is none", wanted="places on the photo")
+    return strokes
+
+
+def dropped_from(given: Mapping[str, str]) -> frozenset[int]:
+    """Numbers of patches that a person dropped.
+
+    :raises AxleError: for what is no number.
+    """
+    try:
+        numbers = json.loads(given.get("dropped") or "[]")
+        return frozenset(int(number) for number in numbers)
+    except (ValueError, TypeError, RecursionError):
+        raise AxleError("dropped", given="what is no number", wanted="numbers of patches") from None
+
+
+def read_beside(given: Mapping[str, str]) -> tuple[list[float], list[dict[str, float]]]:
+    """How sure a photo's reading is and what its other teeth show, as the page was told.
+
+    :raises AxleError: for anything else.
+    """
+    try:
+        spread = [float(part) for part in json.loads(given.get("spread") or "[]")]
+        beside = [
+            {"tooth": int(row["tooth"]), **{name: float(row[name]) for name in ("u", "v", "area")}}
+            for row in json.loads(given.get("beside") or "[]")
+        ]
+        shares = [*spread, *(row[name] for row in beside for name in ("u", "v", "area"))]
+        whole = len(spread) in (0, 2) and len(beside) <= _MOST_BESIDE
+        if (
+            not whole
+            or not all(0 <= share <= 1 for share in shares)
+            or any(abs(row["tooth"]) > 12 for row in beside)
+        ):
+            raise ValueError
+    except (ValueError, TypeError, KeyError, RecursionError, OverflowError):
+        raise AxleError("photo", given="a reading that is none", wanted="the one the page showed") from None
+    return spread, beside
 
 
 def _shapes(text: str) -> list[Sequence[tuple[float, float]]]:

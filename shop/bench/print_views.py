@@ -47,6 +47,7 @@ def mark(request: HttpRequest, number: int) -> HttpResponse:
                 taken=Pattern.Taken(row.taken),
                 photo=row.photo_entry,
                 corners=row.corners,
+                spread=row.spread,
             )
         else:
             seen = seen_from(given, page_request.place)

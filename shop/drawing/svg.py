@@ -158,6 +158,16 @@ def attributes(style: str, **more: str) -> str:
     return " ".join(f'{name}="{escape(str(value))}"' for name, value in all_of.items())
 
 
+def path_of(points: Iterable[Iterable[float]], *, closed: bool = True) -> str:
+    """Path data through places of a picture.
+
+    :param points: (x, y) of each.
+    :param closed: back to the first.
+    """
+    steps = " L".join(f"{number(float(x))} {number(float(y))}" for x, y in points)
+    return f"M{steps}{'Z' if closed else ''}"
+
+
 def number(value: float) -> str:
     """Write a coordinate shortly."""
     return f"{value:.1f}".removesuffix(".0")

@@ -138,6 +138,8 @@ def mark_from(row: Pattern) -> FlankMark:
         strength=Strength(row.strength),
         by=_BY.get(row.taken, By.HAND),
         tooth=row.tooth or 0,
+        spread=(float(row.spread[0]), float(row.spread[1])) if row.spread else None,
+        beside=tuple((float(each["u"]), float(each["v"])) for each in row.beside),
     )
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
+from axle.contact.compound import Compound
 from axle.contact.mark import By, Edge, FlankMark, Strength
 from axle.contact.patch import HEIGHTS, LENGTHS, SIZES
 from axle.contact.pattern_runout import Blamed
-from axle.contact.photo import Compound
 from axle.contact.print_conditions import DIRECTIONS, LOADS
 from axle.contact.target import TITLES, WORDS, Target, TargetConvention
 from axle.measure.units import THOU, Display

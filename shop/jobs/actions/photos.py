@@ -13,7 +13,7 @@ from axle.errors import AxleError
 from shop.jobs import clock, loading
 from shop.jobs.actions.job_change import job_change
 from shop.jobs.models import Job, Photo
-from shop.jobs.picture_files import LARGEST_FILE, SUFFIXES, opened, without_location
+from shop.jobs.picture_files import LARGEST_FILE, SUFFIXES, focal_length, opened, without_location
 from shop.people.models import User
 
 _SHOWN = (1600, 1600)
@@ -28,6 +28,7 @@ class Picture:
     :param suffix: of the original's name.
     :param width: of the upright original, in points.
     :param height: the same.
+    :param focal: focal length as on a 35 mm film [mm], where the file tells it.
     """
 
     original: bytes
@@ -35,6 +36,7 @@ class Picture:
     suffix: str
     width: int
     height: int
+    focal: int | None
 
 
 def keep(
@@ -69,6 +71,7 @@ def keep(
             name=f"{step}.{picture.suffix}",
             width=picture.width,
             height=picture.height,
+            focal=picture.focal,
             entry=entry,
             at=clock.now(),
             person=user,
@@ -88,7 +91,7 @@ def cleaned(raw: bytes) -> Picture:
     :raises AxleError: for a file that is no picture, or larger than any camera's.
     """
     with opened(raw) as (picture, kind):
-        original = without_location(raw, picture, kind)
+        original, focal = without_location(raw, picture, kind), focal_length(picture)
         turned = picture.getexif().get(0x0112, 1) in (5, 6, 7, 8) if _has_notes(picture) else False
         width, height = picture.size[::-1] if turned else picture.size
         # Made small before it is turned and converted: each of these is a copy of the whole.
@@ -96,7 +99,7 @@ def cleaned(raw: bytes) -> Picture:
         upright = _upright(picture).convert("RGB")
     out = io.BytesIO()
     upright.save(out, "JPEG", quality=85)
-    return Picture(original, out.getvalue(), SUFFIXES[kind], width, height)
+    return Picture(original, out.getvalue(), SUFFIXES[kind], width, height, focal)
 
 
 def _has_notes(picture: Image.Image) -> bool:

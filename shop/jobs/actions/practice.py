@@ -4,9 +4,10 @@ import io
 import uuid
 from dataclasses import dataclass
 
+import numpy as np
 from django.db import transaction
-from PIL import Image
 
+from axle.contact.gears import cut_of
 from axle.contact.patch import Patch
 from axle.decision.policy import is_together
 from axle.errors import AxleError
@@ -19,7 +20,7 @@ from axle.procedure.names import KindName, StationName
 from axle.simulator.axle import out_of_range
 from axle.simulator.fault import Fault
 from axle.simulator.measure import patches
-from axle.simulator.photo import Scene, photograph
+from axle.simulator.ring_scenes import as_file, print_snap
 from axle.stations.depth_posterior import depth_posterior
 from shop.jobs import clock, loading
 from shop.jobs.actions import photos
@@ -77,28 +78,33 @@ def name_fault(user: User, job: Job, version: int, named: str) -> None:
 
 
 def make_print(user: User, job: Job, version: int, flank: str, place: int) -> tuple[Photo, Patch, str]:
-    """Print a flank and photograph it: the photo, what is truly wiped, its corners in the picture."""
+    """Print a flank and photograph it: the photo, what is truly wiped, where to point at it."""
     simulated = simulated_axle(job)
     if simulated is None:
         raise Rejected("Only a practice axle prints itself.")
     source = simulated.source(7)
     wiped = patches(simulated.axle, source, place, 8)[flank]
-    scene = Scene(
+    gears = loading.load(job).state.gears
+    snap = print_snap(
+        cut_of(gears),
         wiped.outline,
-        tilt=(source.uniform(-12, 12), source.uniform(-12, 12)),
-        roll=source.uniform(-4, 4),
-        glare=source.uniform(0, 0.01),
+        convex=(flank == "drive") == gears.drive_convex,
+        colour="yellow",
+        seed=source.randrange(_SHOTS),
     )
-    shot = photograph(scene, source.randrange(_SHOTS))
-    file = io.BytesIO()
-    Image.fromarray(shot.image).save(file, "JPEG", quality=92)
-    size = file.tell()
-    file.seek(0)
+    raw = as_file(snap)
     kept = photos.keep(
-        user, job, version, "pattern-print", file, size, uuid.uuid4(), f"practice print, {flank}"
+        user,
+        job,
+        version,
+        "pattern-print",
+        io.BytesIO(raw),
+        len(raw),
+        uuid.uuid4(),
+        f"practice print, {flank}",
     )
     PracticeRun.objects.filter(pk=simulated.run.pk).update(prints=simulated.run.prints + 1)
-    corners = [[round(x, 1), round(y, 1)] for x, y in shot.corners]
+    corners = np.round(snap.shot.points[0], 1).tolist()
     return kept, wiped, str(corners)
 
 

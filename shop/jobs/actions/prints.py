@@ -34,7 +34,9 @@ class Seen:
     :param strength: "clear", "faint" or "dark".
     :param taken: how it was taken.
     :param photo: entry of the photo it was read from.
-    :param corners: the flank's corners on it, shares of its width and height.
+    :param corners: the places pointed at on it, shares of its width and height.
+    :param spread: standard deviation of the patch's middle along and up, as it was read.
+    :param beside: what other teeth on it show: "tooth", "u", "v", "area" of each.
     """
 
     place: int = 1
@@ -44,6 +46,8 @@ class Seen:
     taken: Pattern.Taken = Pattern.Taken.BY_HAND
     photo: uuid.UUID | None = None
     corners: Sequence[Sequence[float]] = field(default_factory=tuple)
+    spread: Sequence[float] = ()
+    beside: Sequence[Mapping[str, float]] = ()
 
     def __post_init__(self) -> None:
         if not 1 <= self.place <= MOST_PLACES:
@@ -119,6 +123,8 @@ def _row(
         strength=seen.strength,
         photo_entry=seen.photo,
         corners=[[round(x, 5), round(y, 5)] for x, y in seen.corners],
+        spread=[round(part, 4) for part in seen.spread],
+        beside=[dict(each) for each in seen.beside],
         taken=seen.taken,
         settings=loading.as_json(axle.state.settings),
     )

@@ -20,6 +20,7 @@ FORMATS = (
     "lash-job/6",
     "lash-job/7",
     "lash-job/8",
+    "lash-job/9",
 )
 FORMAT = FORMATS[-1]
 
@@ -183,6 +184,15 @@ class ReadingModel(RowModel, kw_only=True):
     reason: Text200
 
 
+class BesideModel(Model, kw_only=True):
+    """What another tooth of the same photo shows."""
+
+    tooth: Annotated[int, Meta(ge=-12, le=12)]
+    u: Share
+    v: Share
+    area: Share
+
+
 class PatternModel(RowModel, kw_only=True):
     """What is wiped on one flank."""
 
@@ -198,7 +208,9 @@ class PatternModel(RowModel, kw_only=True):
     strength: Literal["clear", "faint", "dark"] = "clear"
     photo_entry: Entry | None = None
     withdraws: Entry | None = None
-    corners: Annotated[list[Point], Meta(max_length=4)] = []
+    corners: Annotated[list[Point], Meta(max_length=6)] = []
+    spread: Annotated[list[Share], Meta(max_length=2)] = []
+    beside: Annotated[list[BesideModel], Meta(max_length=12)] = []
 
 
 class PrintModel(RowModel, kw_only=True):
@@ -318,6 +330,7 @@ class PhotoModel(RowModel, kw_only=True):
     name: Name
     width: Annotated[int, Meta(ge=1, le=100_000)]
     height: Annotated[int, Meta(ge=1, le=100_000)]
+    focal: Annotated[int, Meta(ge=1, le=2000)] | None = None
     sha256: Sha256
 
 
@@ -459,6 +472,7 @@ class JobFile(Model, kw_only=True):
         "lash-job/6",
         "lash-job/7",
         "lash-job/8",
+        "lash-job/9",
     ]
     job: About
     sheet: SheetModel

@@ -81,11 +81,15 @@ class Pattern(AppendOnly):
     tooth = models.PositiveSmallIntegerField(null=True)
     edge = models.CharField(max_length=10, default="feathered")
     strength = models.CharField(max_length=10, default="clear")
-    # The photo it was read from, and the flank's corners on it, as shares of its width and height.
+    # The photo it was read from, and the places pointed at on it, as shares of its width and height.
     # Entry of an earlier mark that this row takes back.
     withdraws = models.UUIDField(null=True)
     photo_entry = models.UUIDField(null=True)
     corners = models.JSONField(default=list, blank=True)
+    # As the photo was read: standard deviation of the middle along and up, and what other teeth on it show,
+    # each with "tooth", "u", "v", "area".
+    spread = models.JSONField(default=list, blank=True)
+    beside = models.JSONField(default=list, blank=True)
     taken = models.CharField(max_length=8, choices=Taken, default=Taken.BY_HAND)
     note = models.CharField(max_length=200, blank=True)
 

@@ -117,6 +117,8 @@ class Photo(AppendOnly):
     shown = models.FileField(upload_to=photo_path, max_length=200)
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
+    # Focal length as on a 35 mm film, where the file tells it [mm].
+    focal = models.PositiveSmallIntegerField(null=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "entry"], name="photo_stored_once")]

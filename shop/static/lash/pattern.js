@@ -1,4 +1,4 @@
-// What the pattern's pages alone know: a line drawn by hand, corners dragged, the sliders, the magnifier.
+// What the pattern's pages alone know: a line drawn by hand, corners dragged, the sliders.
 (() => {
   "use strict";
   const SVG = "http://www.w3.org/2000/svg";
@@ -113,81 +113,5 @@
     const place = new URLSearchParams({ depth: document.getElementById("slide-depth").value, ring: document.getElementById("slide-ring").value });
     wanted = `${document.querySelector("[data-pattern]").dataset.pattern}?${place}`;
     ask();
-  });
-
-  // ---- a photo: four corners tapped in turn, each under the magnifier, each nudged with the arrow keys
-  const form = document.querySelector("[data-corners]");
-  if (!form) return;
-  const svg = form.querySelector(".photo-svg");
-  const lens = form.querySelector(".photo-lens");
-  const names = form.dataset.names.split(",");
-  const width = Number(svg.dataset.width);
-  const height = Number(svg.dataset.height);
-  const corners = JSON.parse(form.elements.corners.value);
-  const handles = svg.querySelector(".corner-handles");
-  const reach = Math.max(width, height) / 30;
-
-  const look = ([x, y]) => {
-    lens.setAttribute("viewBox", `${x - reach} ${y - reach} ${2 * reach} ${2 * reach}`);
-    lens.querySelector(".lens-cross").setAttribute("d", `M${x - reach} ${y}H${x + reach}M${x} ${y - reach}V${y + reach}`);
-  };
-  const within = ([x, y]) => [Math.min(Math.max(x, 0), width), Math.min(Math.max(y, 0), height)];
-  const frame = () => {
-    svg.querySelector(".corner-frame").setAttribute("points", corners.join(" "));
-    document.getElementById("corner-next").textContent = corners.length < 4 ? `Tap the ${names[corners.length]} corner.` : "Drag a corner to put it right; the patch follows.";
-  };
-  const settle = () => {
-    form.elements.corners.value = JSON.stringify(corners);
-    if (corners.length === 4) window.htmx.trigger(form, "corners-set");
-  };
-  const place = (at, point) => {
-    corners[at] = within(point);
-    const [x, y] = corners[at];
-    const handle = handles.children[at];
-    handle.setAttribute("transform", `translate(${x} ${y})`);
-    look(corners[at]);
-    frame();
-  };
-  const add = (at) => {
-    const handle = make("g", "corner-handle", handles);
-    handle.setAttribute("tabindex", "0");
-    handle.setAttribute("role", "button");
-    handle.setAttribute("aria-label", names[at]);
-    make("circle", "corner-ring", handle).setAttribute("r", reach / 2);
-    const words = make("text", "corner-name", handle);
-    words.setAttribute("y", -reach * 0.7);
-    words.setAttribute("text-anchor", "middle");
-    words.setAttribute("font-size", reach * 0.7);
-    words.textContent = names[at];
-    handle.addEventListener("focus", () => look(corners[at]));
-    handle.addEventListener("keydown", (event) => {
-      const by = nudge(event);
-      if (!by) return;
-      event.preventDefault();
-      place(at, [corners[at][0] + by[0], corners[at][1] + by[1]]);
-    });
-    handle.addEventListener("keyup", (event) => { if (ARROWS[event.key]) settle(); });
-    handle.addEventListener("pointerdown", (event) => {
-      event.preventDefault();
-      event.stopPropagation();
-      handle.focus();
-      handle.setPointerCapture(event.pointerId);
-      const drag = (move) => { const point = toPicture(svg, move); place(at, [point.x, point.y]); };
-      handle.addEventListener("pointermove", drag);
-      handle.addEventListener("pointerup", () => { handle.removeEventListener("pointermove", drag); settle(); }, { once: true });
-    });
-  };
-  corners.forEach((corner, at) => { add(at); place(at, corner); });
-  frame();
-  svg.addEventListener("pointermove", (event) => { const point = toPicture(svg, event); if (corners.length < 4) look([point.x, point.y]); });
-  svg.addEventListener("pointerdown", (event) => {
-    if (corners.length >= 4) return;
-    event.preventDefault();
-    const point = toPicture(svg, event);
-    corners.push([point.x, point.y]);
-    add(corners.length - 1);
-    place(corners.length - 1, [point.x, point.y]);
-    handles.lastElementChild.focus();
-    settle();
   });
 })();

@@ -1,0 +1,193 @@
+"""Wiped patches on a flat flank, told from bare spots and from strips along an edge."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Final
+
+import numpy as np
+from scipy import ndimage
+from skimage.filters import threshold_otsu
+from skimage.measure import find_contours, label, regionprops
+
+from axle.photo.colour import contrast
+from axle.photo.refusals import Cause, unreadable
+
+# The flat flank, in places up and along.
+HIGH, LONG = 80, 240
+_LEAST_PATCH, _MOST_PATCH = 0.015, 0.85
+_LEAST_CONTRAST: Final = 3.2
+# The widest feathered edge, share of the height.
+_MOST_BLUR: Final = 0.3
+# A region no higher than this along the top land or the root is a strip of it, not a patch.
+_STRIP: Final = 0.12
+# What runs along nearly the whole tooth and is thin is a line of light, not a patch.
+_WHOLE: Final = 0.8
+# Share of a patch's length that may end at the next tooth.
+_CUT_OFF: Final = 0.3
+_MOST: Final = 6
+# A bare spot: so near an end or the top, and under so much of the flank.
+_AT_EDGE, _SPOT = 0.04, 0.09
+
+
+@dataclass(frozen=True)
+class WipedPatch:
+    """One wiped patch, as read.
+
+    :param outline: closed outline (u, v), shape (n, 2) as a tuple of pairs.
+    :param area: share of the flank.
+    """
+
+    outline: tuple[tuple[float, float], ...]
+    area: float
+
+
+@dataclass(frozen=True, eq=False)
+class Wiped:
+    """Every patch of one flank.
+
+    :param patches: the largest first.
+    :param mask: which places are wiped, shape (80, 240), rows from the top land down.
+    :param contrast: of compound against metal, in scatters.
+    :param edge: how wide the patch's edge is, share of the height.
+    :param bare: number of bare spots that were left out.
+    """
+
+    patches: tuple[WipedPatch, ...]
+    mask: np.ndarray
+    contrast: float
+    edge: float
+    bare: int
+
+    @property
+    def area(self) -> float:
+        """Share of the flank that is wiped."""
+        return float(self.mask.mean())
+
+    @property
+    def centroid(self) -> tuple[float, float]:
+        """Middle of the wiped area (u, v)."""
+        v, u = np.nonzero(self.mask)
+        return float((u.mean() + 0.5) / LONG), float(1 - (v.mean() + 0.5) / HIGH)
+
+
+def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wiped:
+    """Patches where compound was wiped off.
+
+    :param signal: 0 on metal and 1 on compound, shape (80, 240).
+    :param clear: which places are free of glare, likewise.
+    :param seen: which places the camera sees, likewise.
+    :returns: the patches and how they were seen.
+    :raises AxleError: for no patch, no contrast, or a smear.
+    :source: Otsu's threshold, connected regions.
+    """
+    smooth = ndimage.gaussian_filter(signal, 1.5)
+    level = float(threshold_otsu(smooth[clear]))
+    apart = contrast(smooth, smooth < level, clear)
+    if apart < _LEAST_CONTRAST:
+        raise unreadable(
+            Cause.COAT,
+            "no clear difference between compound and metal",
+            "the coat is too thin or was not wiped; clean the teeth and print again",
+        )
+    wiped = ndimage.binary_opening((smooth < level) & seen, iterations=2)
+    wiped = ndimage.binary_fill_holes(wiped)
+    numbers = label(wiped)
+    regions = sorted(regionprops(numbers), key=lambda region: -region.area)
+    patches = [region for region in regions if not _is_bare(region, seen)]
+    bare = sum(1 for region in regions if region.area / wiped.size > 0.003) - len(
+        [region for region in patches if region.area / wiped.size > 0.003]
+    )
+    if not patches or patches[0].area / wiped.size < _LEAST_PATCH:
+        raise unreadable(Cause.COAT, "no wiped patch", "look whether the gears were turned under load")
+    kept = [
+        region
+        for region in patches
+        if region.area >= max(_LEAST_PATCH * wiped.size, 0.15 * patches[0].area)
+    ]
+    mask = np.isin(numbers, [region.label for region in kept])
+    if mask.mean() > _MOST_PATCH:
+        raise unreadable(Cause.COAT, "hardly any compound on the flank", "print again with a fuller coat")
+    if _runs_out_of_sight(mask, seen):
+        raise unreadable(
+            Cause.HIDDEN,
+            "a patch that goes on behind the next tooth",
+            "look at it from where its root can be seen",
+        )
+    edge = _edge_width(smooth, mask)
+    if edge > _MOST_BLUR or len(kept) > 3:
+        raise unreadable(Cause.COAT, "a smeared patch without an edge", "clean the teeth and print again")
+    found = tuple(
+        WipedPatch(_outline(numbers == region.label), float(region.area / wiped.size)) for region in kept
+    )
+    return Wiped(found, mask, apart, edge, bare)
+
+
+def patches_in(mask: np.ndarray) -> tuple[WipedPatch, ...]:
+    """Patches of a mask that a hand has corrected, the largest first.
+
+    :param mask: which places are wiped, shape (80, 240).
+    :returns: outlines (u, v) and shares of the flank.
+    :raises AxleError: where nothing is wiped.
+    :source: connected regions.
+    """
+    numbers = label(mask)
+    least = _LEAST_PATCH * mask.size / 4
+    regions = [region for region in regionprops(numbers) if region.area >= least]
+    if not regions:
+        raise unreadable(
+            Cause.COAT, "no wiped patch left", "paint it with a finger, or point at the corners again"
+        )
+    regions.sort(key=lambda region: -region.area)
+    return tuple(
+        WipedPatch(_outline(numbers == region.label), float(region.area / mask.size))
+        for region in regions[:_MOST]
+    )
+
+
+def _runs_out_of_sight(mask: np.ndarray, seen: np.ndarray) -> bool:
+    """Whether a good part of the patch's lower edge is where the next tooth begins, over the root."""
+    columns = np.nonzero(mask.any(axis=0))[0]
+    lowest_seen = HIGH - 1 - np.argmax(seen[::-1], axis=0)
+    lowest = HIGH - 1 - np.argmax(mask[::-1], axis=0)
+    over_root = lowest_seen < (1 - 2 * _AT_EDGE) * HIGH - 1
+    cut = (lowest >= lowest_seen - 2) & over_root
+    return bool(cut[columns].mean() > _CUT_OFF)
+
+
+def _is_bare(region: Any, seen: np.ndarray) -> bool:
+    """A strip along top land or root, or a small spot at an end: the brush missed it."""
+    top, left, bottom, right = region.bbox
+    share = region.area / seen.size
+    lowest = HIGH - int(np.argmax(seen[::-1].any(axis=1))) if seen.any() else HIGH
+    along_edge = top <= _AT_EDGE * HIGH or bottom >= lowest - _AT_EDGE * HIGH
+    if along_edge and (bottom - top) < _STRIP * HIGH:
+        return True
+    if (right - left) > _WHOLE * LONG and region.area < 0.5 * (right - left) * HIGH * 0.5:
+        return True
+    at_end = left <= _AT_EDGE * LONG or right >= (1 - _AT_EDGE) * LONG
+    return bool(
+        (at_end or top <= _AT_EDGE * HIGH)
+        and share < _SPOT
+        and (at_end or (bottom - top) < 3 * _STRIP * HIGH)
+    )
+
+
+def _edge_width(signal: np.ndarray, mask: np.ndarray) -> float:
+    """How wide the edge is, from the steepness of the signal on it, as share of the flank's height."""
+    edge = mask ^ ndimage.binary_erosion(mask)
+    edge[:2], edge[-2:], edge[:, :2], edge[:, -2:] = False, False, False, False
+    if not edge.any():
+        return 0.0
+    steep = np.hypot(*np.gradient(signal))[edge]
+    span = float(np.median(signal[~mask]) - np.median(signal[mask]))
+    return span / (float(np.median(steep)) + 1e-9) / HIGH
+
+
+def _outline(mask: np.ndarray) -> tuple[tuple[float, float], ...]:
+    padded = np.pad(ndimage.gaussian_filter(mask.astype(float), 1.0), 1)
+    line = max(find_contours(padded, 0.5), key=len)
+    u = np.clip((line[:, 1] - 0.5) / LONG, 0, 1)
+    v = np.clip(1 - (line[:, 0] - 0.5) / HIGH, 0, 1)
+    step = max(len(line) // 60, 1)
+    return tuple((float(a), float(b)) for a, b in zip(u[::step], v[::step], strict=True))
