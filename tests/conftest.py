@@ -63,12 +63,15 @@ def _bring_photos_back() -> None:
     from django.core.files.base import ContentFile
 
     from demo.player import picture_of
+    from shop.jobs.actions.photos import cleaned
     from shop.jobs.models import Photo
 
     for photo in Photo.objects.all():
-        for file in (photo.original, photo.shown):
-            if not file.storage.exists(file.name):
-                file.storage.save(file.name, ContentFile(picture_of(photo.job, "drive")))
+        if photo.original.storage.exists(photo.original.name):
+            continue
+        picture = cleaned(picture_of(photo.job, "drive"))
+        for file, raw in ((photo.original, picture.original), (photo.shown, picture.shown)):
+            file.storage.save(file.name, ContentFile(raw))
 
 
 def _has_rows(connection, table: str) -> bool:

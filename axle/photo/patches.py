@@ -26,6 +26,8 @@ _WHOLE: Final = 0.8
 # Share of a patch's length that may end at the next tooth.
 _CUT_OFF: Final = 0.3
 _MOST: Final = 6
+# Where less than this is seen, a patch may be behind the next tooth.
+_SEEN_ENOUGH: Final = 0.75
 # A bare spot: so near an end or the top, and under so much of the flank.
 _AT_EDGE, _SPOT = 0.04, 0.09
 
@@ -99,6 +101,12 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
         [region for region in patches if region.area / wiped.size > 0.003]
     )
     if not patches or patches[0].area / wiped.size < _LEAST_PATCH:
+        if float(seen.mean()) < _SEEN_ENOUGH:
+            raise unreadable(
+                Cause.HIDDEN,
+                "no wiped patch above the next tooth",
+                "look at it from where its root can be seen",
+            )
         raise unreadable(Cause.COAT, "no wiped patch", "look whether the gears were turned under load")
     kept = [
         region

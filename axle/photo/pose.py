@@ -222,7 +222,12 @@ def held(size: tuple[int, int], focal: float | None) -> Held:
 
 
 def poses(
-    surface: FlankSurface, taps: np.ndarray, size: tuple[int, int], focal: float | None
+    surface: FlankSurface,
+    taps: np.ndarray,
+    size: tuple[int, int],
+    focal: float | None,
+    *,
+    tap_share: float = TAP_SHARE,
 ) -> tuple[Pose, ...]:
     """Poses that bring a flank onto the places pointed at, the likeliest first; a second one is its mirror.
 
@@ -230,6 +235,7 @@ def poses(
     :param taps: (x, y) of four or six places in the order of :data:`NAMES`, shape (n, 2) [pixels].
     :param size: width and height of the picture [pixels].
     :param focal: as on a 35 mm film [mm], or None.
+    :param tap_share: scatter of a finger, share of the flank's length, more than 0.
     :returns: one or two poses.
     :raises AxleError: for other than four or six places, or places that no flank can have.
     :source: Gauss and Newton's steps from a fan of ways to look at it; Levenberg's damping.
@@ -240,7 +246,7 @@ def poses(
     before = held(size, focal)
     found: list[Pose] = []
     for start in _starts(side, taps, np.array(size) / 2, before):
-        pose = fitted(start, [tapped(taps)], before)
+        pose = fitted(start, [tapped(taps, tap_share)], before)
         if pose.towards[2] < 0.05:
             continue
         if all(_angle(pose, other) > _APART for other in found):
@@ -254,13 +260,14 @@ def poses(
     return tuple(sorted(found, key=lambda pose: pose.cost)[:2])
 
 
-def tapped(taps: np.ndarray) -> Sighting:
+def tapped(taps: np.ndarray, share: float = TAP_SHARE) -> Sighting:
     """Places pointed at, with a finger's scatter.
 
     :param taps: shape (n, 2) [pixels].
+    :param share: that scatter, of the flank's length.
     :source: :data:`TAP_SHARE`.
     """
-    weights = np.eye(2) / (TAP_SHARE * tap_length(taps))
+    weights = np.eye(2) / (share * tap_length(taps))
     return Sighting(PLACES[: len(taps)], taps, np.tile(weights, (len(taps), 1, 1)))
 
 

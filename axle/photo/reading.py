@@ -18,7 +18,7 @@ from axle.photo.colour import coverage
 from axle.photo.edges import EdgePoints, hidden_below, refined
 from axle.photo.patches import HIGH, LONG, Wiped, wiped_patches
 from axle.photo.pose import NAMES, Pose, are_close, held, poses, sense, tap_length
-from axle.photo.refusals import Cause, unreadable
+from axle.photo.refusals import Cause, Unreadable, unreadable
 from axle.photo.surface import FlankSurface, plain_surface, surface_of
 
 _FINE: Final = 2
@@ -41,7 +41,7 @@ _RIM_UP, _RIM_ALONG = 0.04, 0.02
 # So much less cost on the other flank is asked about.
 _ANOTHER_FLANK: Final = 6.0
 # Taps that the picture's edges move by more than this share of the length were not on this flank.
-_MOST_MOVED: Final = 0.055
+_MOST_MOVED, _MOST_MOVED_MEAN = 0.055, 0.026
 
 
 class Question(Enum):
@@ -183,14 +183,26 @@ def read_photo(
     moved = replace(pose, centre=pose.centre - offset)
     if edges and item is not None:
         moved, found = refined(moved, points - offset, light, held(size, focal), neighbour)
-    off = float(np.abs(moved.corners[: len(points)] - points + offset).max()) / tap_length(points)
-    if off > _MOST_MOVED:
+    off = (moved.corners[: len(points)] - points + offset) / tap_length(points)
+    if np.abs(off).max() > _MOST_MOVED or np.sqrt(np.mean(off**2)) > _MOST_MOVED_MEAN:
         raise unreadable(
             Cause.FRAME,
             "places that are not this flank's corners",
             "point at the corners again, under the lens",
         )
-    first, glare = _tooth(moved, light, compound, neighbour)
+    is_other = item is not None and _other_flank_fits(
+        item, points, size, focal, convex=convex, cost=both[0].cost
+    )
+    try:
+        first, glare = _tooth(moved, light, compound, neighbour)
+    except Unreadable:
+        if not is_other:
+            raise
+        raise unreadable(
+            Cause.FRAME,
+            "places that bend as on the other flank",
+            "choose the other flank, or point at it again",
+        ) from None
     teeth = [first]
     for k in [k for n in range(1, _ASIDE + 1) for k in (n, -n)] if item is not None else []:
         try:
@@ -200,7 +212,7 @@ def read_photo(
         if _is_alike(tooth, first):
             teeth.append(tooth)
     questions = [Question.MIRROR] if are_close(both) else []
-    if item is not None and _other_flank_fits(item, points, size, focal, convex=convex, cost=both[0].cost):
+    if is_other:
         questions.append(Question.FLANK)
     whole = replace(moved, centre=moved.centre + offset)
     teeth = [replace(tooth, pose=replace(tooth.pose, centre=whole.centre)) for tooth in teeth]

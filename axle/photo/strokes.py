@@ -6,14 +6,14 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy import ndimage
+from scipy.spatial import cKDTree
 from skimage.measure import label
 
 from axle.errors import AxleError
 from axle.photo.patches import HIGH, LONG, Wiped, patches_in
 from axle.photo.pose import Pose
 
-_MOST_STROKES, _MOST_POINTS = 60, 400
+_MOST_STROKES, _MOST_POINTS, _MOST_STEPS = 60, 400, 4000
 
 
 @dataclass(frozen=True)
@@ -70,21 +70,9 @@ def corrected(wiped: Wiped, pose: Pose, strokes: Sequence[Stroke], dropped: Coll
 def _under(stroke: Stroke, pose: Pose) -> np.ndarray:
     """Which places of the flat flank a finger went over."""
     way = np.array(stroke.points, dtype=float)
-    steps = (
-        np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(way, axis=0).T))])
-        if len(way) > 1
-        else np.zeros(1)
-    )
-    at = np.linspace(0, steps[-1], int(steps[-1] / max(stroke.radius / 2, 1)) + 1)
+    steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(way, axis=0).T))])
+    at = np.linspace(0, steps[-1], int(min(steps[-1] / max(stroke.radius / 4, 0.5), _MOST_STEPS)) + 1)
     way = np.column_stack([np.interp(at, steps, way[:, axis]) for axis in (0, 1)])
-    rings = [(0.0, 0.0)] + [
-        (share * np.cos(turn), share * np.sin(turn))
-        for share in (0.35, 0.7, 1.0)
-        for turn in np.arange(0, 6.28, 0.4)
-    ]
-    places = (way[:, None, :] + stroke.radius * np.array(rings)[None]).reshape(-1, 2)
-    u, v = pose.places(places).T
-    inside = (u > 0) & (u < 1) & (v > 0) & (v < 1)
-    under = np.zeros((HIGH, LONG), dtype=bool)
-    under[((1 - v[inside]) * HIGH).astype(int), (u[inside] * LONG).astype(int)] = True
-    return np.asarray(ndimage.binary_closing(np.pad(under, 8), iterations=4)[8:-8, 8:-8] | under)
+    u, v = np.meshgrid((np.arange(LONG) + 0.5) / LONG, 1 - (np.arange(HIGH) + 0.5) / HIGH)
+    off, _ = cKDTree(way).query(pose.onto(u.ravel(), v.ravel()))
+    return np.asarray(np.reshape(off, (HIGH, LONG)) <= stroke.radius)

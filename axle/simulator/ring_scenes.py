@@ -174,7 +174,7 @@ def print_snap(
     """A picture of one print, taken with care from where the root can be seen.
 
     :param item: the gear set.
-    :param outline: what is wiped on the flank, a closed line (u, v).
+    :param outline: what is wiped on the flank, a closed line (u, v); empty for nothing.
     :param convex: the flank is the ring gear's convex one.
     :param colour: of the compound.
     :param seed: the same seed gives the same picture.
@@ -183,10 +183,11 @@ def print_snap(
     """
     draw = np.random.default_rng(seed)
     line = tuple((float(u), float(v)) for u, v in outline)
+    beside = {k: (_wandered(line, draw),) if k else (line,) for k in range(-3, 4)} if line else {}
     scene = {
-        "outlines": {k: (_wandered(line, draw),) if k else (line,) for k in range(-3, 4)},
+        "outlines": beside,
         "paint": Paint(colour, missed=0.08),
-        "tilt": 38.0,
+        "tilt": 43.0,
         "lean": float(draw.uniform(-8, 8)),
         "roll": float(draw.uniform(-12, 12)),
         "fill": 0.44,

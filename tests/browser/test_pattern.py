@@ -8,7 +8,8 @@ import time
 import pytest
 from playwright.sync_api import Page, expect
 
-from axle.simulator.photo import Scene, photograph
+from axle.contact.gears import cut_of
+from axle.simulator.ring_scenes import as_file, print_snap
 from axle.stations.pattern_map import print_map
 from shop.jobs import loading
 from shop.jobs.models import Job, Pattern
@@ -21,28 +22,27 @@ BENCH = f"/jobs/{AT}/?station=pattern"
 @pytest.fixture
 def prints(tmp_path):
     """Photos of both flanks of an axle 5 thou too deep, with the flank's corners in the picture."""
-    from PIL import Image
-
     state = loading.load(Job.objects.get(number=AT)).state
     shown = print_map(state).at(5 * 0.0254, 0.0).outlines
     made = {}
     for seed, (flank, lines) in enumerate(shown.items()):
         outline = tuple((float(u), float(v)) for u, v in max(lines, key=len)[::2])
-        scene = Scene(
-            outline, "blue", size=(1400, 900), tilt=(12, -8), roll=3, slope=0.4, glare=0.02, blur=1.5
+        convex = (flank == "drive") == state.gears.drive_convex
+        snap = print_snap(
+            cut_of(state.gears), outline, convex=convex, colour="blue", seed=seed, size=(1000, 750)
         )
-        shot = photograph(scene, seed=seed)
-        Image.fromarray(shot.image).save(tmp_path / f"{flank}.jpg", quality=92)
-        made[flank] = tmp_path / f"{flank}.jpg", shot.corners
+        path = tmp_path / f"{flank}.jpg"
+        path.write_bytes(as_file(snap))
+        made[flank] = path, snap.shot.points[0][:4]
     return made
 
 
 def tap(page: Page, corners) -> None:
     """Tap the corners of a flank on the photo, in the order that the page asks for."""
     box = page.locator(".photo-svg").bounding_box()
-    scale = min(box["width"] / 1400, box["height"] / 900)
-    left = box["x"] + (box["width"] - 1400 * scale) / 2
-    top = box["y"] + (box["height"] - 900 * scale) / 2
+    scale = min(box["width"] / 1000, box["height"] / 750)
+    left = box["x"] + (box["width"] - 1000 * scale) / 2
+    top = box["y"] + (box["height"] - 750 * scale) / 2
     for name, (x, y) in zip(("toe-root", "heel-root", "heel-top", "toe-top"), corners, strict=True):
         expect(page.locator("#corner-next")).to_contain_text(f"Tap the {name} corner.")
         page.mouse.click(left + x * scale, top + y * scale)

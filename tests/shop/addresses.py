@@ -126,7 +126,7 @@ RIGHT_OF = {
     "practice-finish": Right.PRACTISE,
 }
 # Answered to anybody, signed in or not.
-PUBLIC = {"sign-in", "set-up", "healthy", "job-schema", "plan-feed"}
+PUBLIC = {"sign-in", "set-up", "healthy", "job-schema", "plan-feed", "phone"}
 
 
 def addresses() -> Iterator[tuple[str, dict[str, Any]]]:

@@ -100,8 +100,8 @@ READING = "assemblies/1/readings/0"
     ("edit", "said"),
     [
         (
-            put("format", "lash-job/9"),
-            "job file, format: “lash-job/9” was given; one of lash-job/1, lash-job/2, lash-job/3, lash-job/4, lash-job/5, lash-job/6, lash-job/7, lash-job/8 is wanted.",
+            put("format", "lash-job/10"),
+            "job file, format: “lash-job/10” was given; one of lash-job/1, lash-job/2, lash-job/3, lash-job/4, lash-job/5, lash-job/6, lash-job/7, lash-job/8, lash-job/9 is wanted.",
         ),
         (put("extra", 1), "job file, the file"),
         (drop("sheet"), "all of format, job, sheet"),
@@ -222,7 +222,7 @@ def test_the_page_takes_a_file_in_and_refuses_in_words(client, owner):
 def test_the_schema_is_published(client):
     answer = client.get("/formats/job.schema.json")
     assert answer.status_code == 200
-    assert answer.json()["$id"] == "urn:lash:job:8"
+    assert answer.json()["$id"] == "urn:lash:job:9"
 
 
 def test_readings_as_csv(client, owner):

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import io
 import json
 import uuid
 
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
-from PIL import Image
 
+from axle.contact.gears import cut_of
 from axle.layout import Place
-from axle.simulator.photo import Scene, photograph
+from axle.simulator.ring_scenes import as_file, print_snap
 from axle.stations.pattern import read_print
 from axle.stations.pattern_map import print_map
 from demo.player import Bench
@@ -48,11 +47,15 @@ def line(flank: str, outline) -> str:
 
 
 def snapshot(outline=TRUE, **more) -> tuple[bytes, list[list[float]]]:
-    """A rendered print as a JPEG, with its true corners in its pixels."""
-    shot = photograph(Scene(tuple(outline), size=(1000, 640), **more), seed=3)
-    out = io.BytesIO()
-    Image.fromarray(shot.image).save(out, "JPEG", quality=90)
-    return out.getvalue(), [[float(x), float(y)] for x, y in shot.corners]
+    """A picture of a print as a JPEG, with the true places of its drive flank in its pixels."""
+    gears = axle().state.gears
+    snap = print_snap(
+        cut_of(gears),
+        outline,
+        convex=gears.drive_convex,
+        **{"colour": "yellow", "seed": 3, "size": (880, 660), **more},
+    )
+    return as_file(snap), snap.shot.points[0].tolist()
 
 
 def upload(client, raw, **given):

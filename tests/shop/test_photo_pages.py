@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import io
 import json
+import time
 import uuid
 
 import numpy as np
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
 
+from axle.simulator.ring_paint import Paint
 from axle.stations.pattern import read_print
 from shop.drawing.flanks import FlankView
 from shop.jobs import loading
@@ -18,11 +22,13 @@ from shop.jobs.models import Pattern, Photo
 from tests.shop.test_bench import words
 from tests.shop.test_pattern_pages import AT, TRUE, axle, job, line, post, snapshot, upload
 
+LOW = tuple((u, v - 0.2) for u, v in TRUE)
+
 # ---- photos
 
 
 def test_a_photo_is_read_corrected_and_kept(pages):
-    raw, corners = snapshot(glare=0.04, tilt=(10.0, 6.0))
+    raw, corners = snapshot(glare=0.04)
     page = upload(pages, raw)
     assert page.status_code == 200
     photo = Photo.objects.last()
@@ -35,6 +41,8 @@ def test_a_photo_is_read_corrected_and_kept(pages):
         "version": job().version,
         "entry": str(uuid.uuid4()),
         "outlines": outlines,
+        "spread": found.context["spread"],
+        "beside": found.context["beside"],
         "place": "1",
         "tooth": "9",
     }
@@ -44,6 +52,12 @@ def test_a_photo_is_read_corrected_and_kept(pages):
     assert (row.taken, row.photo_entry, row.tooth) == ("photo", photo.entry, 9)
     assert np.mean(row.outline, axis=0) == pytest.approx(np.mean(TRUE, axis=0), abs=0.06)
     assert np.array(row.corners) * [photo.width, photo.height] == pytest.approx(np.array(corners), abs=0.1)
+    assert photo.focal == 50
+    along, up = row.spread
+    assert 0 < along < up < 0.08
+    assert [each["tooth"] for each in row.beside]
+    mark = axle().state.prints[-1].flanks["drive"].first
+    assert mark.noise[1] > mark.noise[0] > along
     again = pages.get(f"/jobs/{AT}/pattern/photo/{photo.pk}?flank=drive")
     assert "of the flank is wiped" in words(again)
 
@@ -77,13 +91,14 @@ def test_the_pattern_as_found_is_drawn_or_read_from_a_photo(pages):
     ("more", "said"),
     [
         ({"exposure": 0.002}, "too dark"),
-        ({"compound": ""}, "no yellow compound on the flank"),
-        ({"glare": 0.7}, "glare"),
+        ({"paint": Paint("")}, "no yellow compound on the flank"),
+        ({"colour": "blue"}, "this looks blue"),
+        ({"tilt": 20.0, "outline": LOW}, "where its root can be seen"),
     ],
 )
 def test_a_hopeless_photo_is_not_read(pages, more, said):
     raw, corners = snapshot(**more)
-    assert "Tap" in words(upload(pages, raw))
+    assert "Point at one flank" in words(upload(pages, raw))
     photo = Photo.objects.last()
     given = {"flank": "drive", "compound": "yellow", "corners": json.dumps(corners)}
     page = words(pages.post(f"/jobs/{AT}/pattern/photo/{photo.pk}/read", given))
@@ -98,7 +113,7 @@ def test_three_corners_or_crossed_ones_are_refused_in_words(pages):
     upload(pages, raw)
     address = f"/jobs/{AT}/pattern/photo/{Photo.objects.last().pk}/read"
     for given, said in (
-        (corners[:3], "3 points was given; four is wanted"),
+        (corners[:3], "3 points was given; four, or six is wanted"),
         ([corners[0], corners[2], corners[1], corners[3]], "corners that cross"),
         ([[0, 0], *corners[1:]], "a corner at or past the picture's edge"),
     ):
@@ -125,6 +140,105 @@ def test_no_photo_of_another_shop_is_read(client, stranger):
     client.force_login(stranger)
     for address in (f"/jobs/{AT}/pattern/photo/{photo.pk}", f"/jobs/{AT}/pattern/photo/{photo.pk}/read"):
         assert client.post(address, {}).status_code == 404
+
+
+def phone_address(pages, settings) -> str:
+    """Where a phone is led by the square code that is shown at the bench."""
+    settings.LASH_PHONE_ADDRESS = "https://lash.workshop.example"
+    page = pages.get(f"/jobs/{AT}/pattern/phone")
+    assert "<svg" in page.content.decode()
+    address = page.context["address"]
+    assert address.startswith("https://lash.workshop.example/phone/")
+    return address.removeprefix("https://lash.workshop.example")
+
+
+def test_without_an_address_the_page_says_how_to_set_one(pages, settings):
+    settings.LASH_PHONE_ADDRESS = ""
+    page = pages.get(f"/jobs/{AT}/pattern/phone")
+    assert "LASH_PHONE_ADDRESS" in words(page)
+    assert "code" not in page.context
+
+
+def test_a_phone_adds_photos_to_its_job_under_who_showed_the_code(pages, owner, settings):
+    address, phone = phone_address(pages, settings), Client()
+    assert "Send it" in words(phone.get(address))
+    raw, _ = snapshot()
+    count = Photo.objects.count()
+    entry = str(uuid.uuid4())
+    for _ in range(2):
+        file = SimpleUploadedFile("print.jpg", raw, "image/jpeg")
+        assert "It waits at the bench" in words(phone.post(address, {"photo": file, "entry": entry}))
+    photo = Photo.objects.last()
+    assert Photo.objects.count() == count + 1, "sent twice, kept once"
+    assert (photo.job.number, photo.person, photo.step) == (AT, owner, "pattern-print")
+    assert "link" in photo.caption
+    assert (
+        f"pattern/photo/{photo.pk}" in pages.get(f"/jobs/{AT}/?station=pattern&view=photo").content.decode()
+    )
+    assert phone.get(f"/jobs/{AT}/").url.startswith("/sign-in"), "it opens nothing else"
+
+
+def test_a_phone_s_link_that_is_over_or_changed_or_of_somebody_gone_is_refused(
+    pages, owner, settings, monkeypatch
+):
+    address, phone = phone_address(pages, settings), Client()
+    assert phone.get(address[:-2] + "xx").status_code == 403
+    assert phone.post("/phone/none", {}).status_code == 403
+    answer = phone.post(
+        address, {"photo": SimpleUploadedFile("a.jpg", b"no picture"), "entry": str(uuid.uuid4())}
+    )
+    assert (answer.status_code, "no picture" in words(answer)) == (422, True)
+    assert phone.post(address, {}).status_code == 422
+    owner.is_active = False
+    owner.save()
+    assert "This link is over" in words(phone.get(address))
+    owner.is_active = True
+    owner.save()
+    now = time.time()
+    monkeypatch.setattr("django.core.signing.time.time", lambda: now + 3700)
+    assert phone.get(address).status_code == 403
+
+
+@pytest.mark.parametrize(
+    "given",
+    [
+        {"strokes": "[{}]"},
+        {"strokes": '[{"wipes":true,"radius":1e9,"points":[[1,1]]}]'},
+        {"strokes": "not json"},
+        {"strokes": '[{"wipes":true,"radius":5,"points":[[1e99,1]]}]'},
+        {"dropped": '["x"]'},
+        {"dropped": "7"},
+    ],
+)
+def test_odd_corrections_are_answered_in_words(pages, given):
+    raw, corners = snapshot()
+    upload(pages, raw)
+    address = f"/jobs/{AT}/pattern/photo/{Photo.objects.last().pk}/read"
+    asked = {"flank": "drive", "compound": "yellow", "corners": json.dumps(corners)}
+    page = pages.post(address, asked | given)
+    assert page.status_code == 200
+    assert "was given;" in words(page)
+
+
+@pytest.mark.parametrize(
+    "told", [{"spread": "[1]"}, {"spread": "[2,3]"}, {"beside": '[{"tooth":99}]'}, {"beside": "{"}]
+)
+def test_an_odd_reading_is_not_kept(pages, told):
+    raw, corners = snapshot()
+    upload(pages, raw)
+    photo = Photo.objects.last()
+    kept = {
+        "version": job().version,
+        "entry": str(uuid.uuid4()),
+        "flank": "drive",
+        "compound": "yellow",
+        "place": "1",
+        "corners": json.dumps(corners),
+        "outlines": json.dumps([TRUE]),
+    }
+    answer = pages.post(f"/jobs/{AT}/pattern/photo/{photo.pk}", kept | told)
+    assert answer.status_code == 422
+    assert "a reading that is none" in words(answer)
 
 
 def test_the_build_sheet_says_how_the_print_was_made_and_where_it_puts_the_pinion(pages):

@@ -363,7 +363,7 @@ def test_a_job_file_carries_vehicle_and_ratio_without_loss(pages, owner, describ
     described.refresh_from_db()
     data = seal.sealed(described)
     text = json.dumps(data)
-    assert data["format"] == "lash-job/8"
+    assert data["format"] == "lash-job/9"
     assert data["job"]["vehicle"]["figures"]["tyre_rear"] == "225/75R16"
     raw = text.encode()
     taken, _ = read.read_job(owner, io.BytesIO(raw), len(raw))

@@ -124,6 +124,9 @@ def test_the_table_of_forms_is_whole():
         "take",
         "pack",
         "healthy",
+        "pattern-phone",
+        # Its right was asked when the link was made, and is asked again of who made it.
+        "phone",
         "sheets",
         "sheet-version",
         "drawer-csv",

@@ -23,6 +23,8 @@ SECRET_KEY = _wanted("LASH_SECRET_KEY")
 # By it a shop's records and files are told from altered ones; it is in every backup and never changes.
 LASH_RECORD_KEY = _wanted("LASH_RECORD_KEY")
 DEBUG = False
+# Where phones reach this server, for photos by a square code; none is shown while it is empty.
+LASH_PHONE_ADDRESS = os.environ.get("LASH_PHONE_ADDRESS", "")
 ALLOWED_HOSTS = os.environ.get("LASH_HOSTS", "127.0.0.1,localhost").split(",")
 
 INSTALLED_APPS = [

@@ -55,6 +55,9 @@
   };
   const look = ([x, y]) => {
     const r = reach() * 0.9;
+    lens.classList.add("is-shown");
+    // Away from the finger that it shows.
+    lens.classList.toggle("is-left", x > view.x + view.w / 2 && y < view.y + view.h / 2);
     lens.setAttribute("viewBox", `${x - r} ${y - r} ${2 * r} ${2 * r}`);
     lens.querySelector(".lens-cross").setAttribute("d", `M${x - r} ${y}H${x + r}M${x} ${y - r}V${y + r}`);
   };
@@ -147,6 +150,7 @@
     if (gesture.kind === "stroke") { strokes.push(gesture.stroke); done.push("stroke"); }
     if (gesture.kind === "new") { done.push("corner"); handles.children[gesture.at].focus({ preventScroll: true }); }
     gesture = null;
+    if (corners.length >= needed) lens.classList.remove("is-shown");
     say();
     settle();
   };
