@@ -15,13 +15,14 @@ from itertools import count
 import numpy as np
 from PIL import Image
 
+from axle.contact.compound import Compound
 from axle.contact.cut import Cut, cut, families
 from axle.contact.estimate import PatchCentroids, place
 from axle.contact.pattern import EaseOff
-from axle.contact.photo import Compound, read_photo
 from axle.contact.response import pair, response
 from axle.contact.set_chart import set_chart
-from axle.simulator.photo import Scene, photograph
+from axle.photo.reading import read_photo
+from axle.simulator.ring_scenes import Snap, as_file, print_snap
 
 _TEETH = ((11, 41), (9, 41), (13, 40), (7, 43), (10, 41))
 _PATCH = ((0.28, 0.3), (0.4, 0.22), (0.6, 0.3), (0.62, 0.6), (0.5, 0.74), (0.34, 0.66))
@@ -42,16 +43,10 @@ def main() -> None:
     _say("chart of 7 × 7, nearest cell marked", _timed(lambda: _chart(gears, draw), 20))
     _say("a print placed on the map", _timed(lambda: place(gears, _print(draw)), 60))
     _say_memory("most memory held by 45 sets")
-    shot = photograph(Scene(_PATCH, size=(4000, 3000), tilt=(12, 8), glare=0.03, blur=2.0), seed=1)
-    _say(
-        "12 megapixels read, as pixels",
-        _timed(lambda: read_photo(shot.image, shot.corners, Compound.YELLOW), 5),
-    )
-    file = io.BytesIO()
-    Image.fromarray(shot.image).save(file, "JPEG", quality=90)
-    raw = file.getvalue()
-    _say("12 megapixels read, from the JPEG", _timed(lambda: _from_file(raw, shot.corners), 5))
-    _say_memory("most memory held, the rendered photo too")
+    snap = print_snap(gears, _PATCH, convex=True, colour="yellow", seed=1, size=(4000, 3000))
+    raw = as_file(snap)
+    _say("12 megapixels read, from the JPEG", _timed(lambda: _from_file(raw, snap, gears), 5))
+    _say_memory("most memory held, the drawn photo too")
 
 
 def _crown() -> EaseOff:
@@ -77,8 +72,9 @@ def _print(draw: np.random.Generator) -> PatchCentroids:
     return PatchCentroids(tuple(draw.normal(0.45, 0.06, 2)), tuple(draw.normal(0.45, 0.06, 2)))
 
 
-def _from_file(raw: bytes, corners: tuple[tuple[float, float], ...]) -> None:
-    read_photo(np.asarray(Image.open(io.BytesIO(raw)).convert("RGB")), corners, Compound.YELLOW)
+def _from_file(raw: bytes, snap: Snap, gears: Cut) -> None:
+    image = np.asarray(Image.open(io.BytesIO(raw)).convert("RGB"))
+    read_photo(image, snap.taps(1), gears, Compound.YELLOW, convex=True, focal=snap.focal)
 
 
 def _timed(work: Callable[[], object], times: int) -> list[float]:

@@ -61,6 +61,7 @@ class Pose:
     :param covariance: of the values, shape (10, 10).
     :param cost: half the sum of squares that is left.
     :param tooth: so many teeth from the one that was pointed at.
+    :param on_edges: it was put right by the picture's own edges.
     """
 
     surface: FlankSurface
@@ -70,6 +71,7 @@ class Pose:
     covariance: np.ndarray
     cost: float = 0.0
     tooth: int = 0
+    on_edges: bool = False
 
     def onto(
         self,

@@ -33,7 +33,8 @@ _OBLIQUE, _OBLIQUE_SPREAD = math.radians(45), 0.06
 # What the pose's own spread is multiplied by, and what lens, paint and threshold add, along and up; set on
 # simulated worlds, docs/photo.md.
 _WIDER: Final = (1.6, 1.5)
-_READING: Final = (0.006, 0.014)
+_BY_TAPS: Final = (0.6, 0.5)
+_READING: Final = (0.009, 0.014)
 # How far over the next tooth's edge a flank is taken as seen, where that edge is near; rims that are left
 # out.
 _OVER_NEXT, _NEAR_ROOT = 0.06, 0.12
@@ -41,7 +42,7 @@ _RIM_UP, _RIM_ALONG = 0.04, 0.02
 # So much less cost on the other flank is asked about.
 _ANOTHER_FLANK: Final = 6.0
 # Taps that the picture's edges move by more than this share of the length were not on this flank.
-_MOST_MOVED, _MOST_MOVED_MEAN = 0.055, 0.026
+_MOST_MOVED, _MOST_MOVED_MEAN = 0.065, 0.03
 
 
 class Question(Enum):
@@ -183,6 +184,7 @@ def read_photo(
     moved = replace(pose, centre=pose.centre - offset)
     if edges and item is not None:
         moved, found = refined(moved, points - offset, light, held(size, focal), neighbour)
+        moved = replace(moved, on_edges=bool(found))
     off = (moved.corners[: len(points)] - points + offset) / tap_length(points)
     if np.abs(off).max() > _MOST_MOVED or np.sqrt(np.mean(off**2)) > _MOST_MOVED_MEAN:
         raise unreadable(
@@ -347,7 +349,8 @@ def _spread(pose: Pose, wiped: Wiped) -> tuple[float, float]:
     u, v = (columns[pick] + 0.5) / LONG, 1 - (rows[pick] + 0.5) / HIGH
     by_place = np.linalg.inv(pose.by_place(u, v))
     moved = -np.einsum("nij,njk->nik", by_place, pose.slopes(u, v)).mean(axis=0)
-    own = np.sqrt(np.clip(np.diag(moved @ pose.covariance @ moved.T), 0, None)) * _WIDER
+    own = np.sqrt(np.clip(np.diag(moved @ pose.covariance @ moved.T), 0, None))
+    own = own * (_WIDER if pose.on_edges else _BY_TAPS)
     # A wide edge can be set too far out on one side.
     paint = np.array(_READING) * (1 + 2 * wiped.edge)
     along, up = np.hypot(own, paint)

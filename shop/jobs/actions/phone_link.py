@@ -1,4 +1,4 @@
-"""A link for a phone: whoever has it adds photos of a print to one job, for an hour, and can do nothing else."""
+"""A link for a phone: whoever has it adds photos of a print to one job, for an hour, and nothing else."""
 
 from __future__ import annotations
 
