@@ -106,8 +106,10 @@ class PatchCentroids:
 
     def widened(self, by: float) -> PatchCentroids:
         """The same with so many times the scatter."""
-        first, second, third, fourth = (float(each) * by for each in np.broadcast_to(self.noise, 4))
-        return replace(self, noise=(first, second, third, fourth))
+        if isinstance(self.noise, tuple):
+            first, second, third, fourth = (each * by for each in self.noise)
+            return replace(self, noise=(first, second, third, fourth))
+        return replace(self, noise=self.noise * by)
 
     def variance(self, cut_noise: float) -> np.ndarray:
         """Variance of each that was read, with that of the cut's own centre."""

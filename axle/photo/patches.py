@@ -24,7 +24,7 @@ _STRIP: Final = 0.12
 # What runs along nearly the whole tooth and is thin is a line of light, not a patch.
 _WHOLE: Final = 0.8
 # Share of a patch's length that may end at the next tooth.
-_CUT_OFF: Final = 0.3
+_CUT_OFF: Final = 0.4
 _MOST: Final = 6
 # Where less than this is seen, a patch may be behind the next tooth.
 _SEEN_ENOUGH: Final = 0.75
@@ -159,7 +159,7 @@ def _runs_out_of_sight(mask: np.ndarray, seen: np.ndarray) -> bool:
     lowest_seen = HIGH - 1 - np.argmax(seen[::-1], axis=0)
     lowest = HIGH - 1 - np.argmax(mask[::-1], axis=0)
     over_root = lowest_seen < (1 - 2 * _AT_EDGE) * HIGH - 1
-    cut = (lowest >= lowest_seen - 2) & over_root
+    cut = (lowest >= lowest_seen - 1) & over_root
     return bool(cut[columns].mean() > _CUT_OFF)
 
 

@@ -37,7 +37,7 @@ _BY_TAPS: Final = (0.6, 0.5)
 _READING: Final = (0.009, 0.014)
 # How far over the next tooth's edge a flank is taken as seen, where that edge is near; rims that are left
 # out.
-_OVER_NEXT, _NEAR_ROOT = 0.06, 0.12
+_OVER_NEXT, _NEAR_ROOT = 0.035, 0.12
 _RIM_UP, _RIM_ALONG = 0.04, 0.02
 # So much less cost on the other flank is asked about.
 _ANOTHER_FLANK: Final = 6.0

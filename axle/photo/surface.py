@@ -145,7 +145,7 @@ def surface_of(item: Cut, *, convex: bool) -> FlankSurface:
     >>> from axle.contact.cut import cut
     >>> found = surface_of(cut("large_cutter", 11, 41, 222.0), convex=True)
     >>> round(found.length), round(found.height, 1)
-    (36, 8.5)
+    (36, 8.6)
     """
     made = tooth(item)
     flank = Flank(made, convex, item.convex_angle if convex else item.concave_angle)

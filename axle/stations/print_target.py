@@ -151,4 +151,5 @@ def centroids_of(flanks: Mapping[str, Flanked], state: AxleState, prints: int) -
     # Prints average out; within one print the places share what is wrong with it.
     order = ("drive", "coast") if state.gears.drive_convex else ("coast", "drive")
     (u1, v1), (u2, v2) = (flanks[name].noise for name in order)
-    return PatchCentroids(convex, concave, (u1, v1, u2, v2)).widened(prints**-0.5)
+    noise = u1 if u1 == v1 == u2 == v2 else (u1, v1, u2, v2)
+    return PatchCentroids(convex, concave, noise).widened(prints**-0.5)

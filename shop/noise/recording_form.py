@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import IO, Any, Final
 
 from axle.errors import AxleError, quoted
+from axle.gearing.offers import read_pair
 from axle.gearing.tyres import Tread, read_tyre
 from axle.measure.figures import read_number
 from axle.noise.hearing import RECORDERS
@@ -36,7 +37,7 @@ def given_from(
     if recorder not in RECORDERS:
         raise AxleError("recorded by", given=quoted(recorder, 20), wanted=", ".join(RECORDERS))
     around = read_tyre(typed.get("around", ""), Tread.UNKNOWN, "tyre").circumference.value / 1000
-    gear, tread = typed.get("gear", "").strip(), typed.get("tread", "").strip()
+    gear, tread, teeth = (typed.get(name, "").strip() for name in ("gear", "tread", "teeth"))
     bearings = {
         name: read_bearing(typed[f"bearing-{name}"], title)
         for name, title in bearing_titles().items()
@@ -46,8 +47,7 @@ def given_from(
         recorder,
         _speed(typed, track, before, metric=axle.display.is_metric),
         around,
-        gears.pinion_teeth,
-        gears.ring_teeth,
+        *(read_pair(teeth) if teeth else (gears.pinion_teeth, gears.ring_teeth)),
         spans=read_marks(typed.get("spans", "")),
         gear=read_number(gear, "engine turns to one of the driveshaft", 0.2, 12.0) if gear else 0.0,
         tread=whole_number(tread, "tread blocks", 10, 150) if tread else 0,
@@ -102,6 +102,7 @@ def typed_of(given: Given, axle: JobAxle) -> dict[str, Any]:
         "is_a": given.speed.is_a,
         "per_turn": f"{given.speed.per_turn:g}" if given.speed.kind == "pulses" else "",
         "around": f"{given.circumference * 1000:.0f} mm",
+        "teeth": f"{given.ring_teeth}/{given.pinion_teeth}",
         "gear": f"{given.gear:g}" if given.gear else "",
         "tread": given.tread or "",
         "spans": ", ".join(f"{a:g}-{b:g} {state}" for a, b, state in given.spans),

@@ -83,7 +83,7 @@ def recordings_page(axle: JobAxle, query: Mapping[str, str], phase: str) -> dict
         "says": _says(axle, result, given, before) if given and result else None,
         "unread": unread,
         "kept_alone": _alone(kept.get(str(shown[0].entry))) if shown and work is None else None,
-        "form": typed_of(given, axle) if given else _usual(axle),
+        "form": typed_of(given, axle) if given else _usual(axle, phase),
         "recorders": {name: one.title for name, one in RECORDERS.items()},
         "speed_kinds": SPEED_WORDS,
         "tones": TONES,
@@ -122,13 +122,16 @@ def _work(row: NoiseLine) -> SoundWork | None:
     return found
 
 
-def _usual(axle: JobAxle) -> dict[str, Any]:
-    """The form before anything is told: the tyre of the job's vehicle, where it has one."""
+def _usual(axle: JobAxle, phase: str) -> dict[str, Any]:
+    """The form before anything is told: the tyre of the job's vehicle, the teeth that are in there."""
     around = ""
     if axle.job.vehicle is not None:
         tyre = vehicle_from(axle.job.vehicle.figures).after.get(End(axle.job.vehicle_end))
         around = f"{tyre.circumference.value:.0f} mm" if tyre is not None else ""
-    return {"recorder": "phone", "speed_kind": "marks", "around": around}
+    settled = noted_lines.ratio_of(axle.job).settled if phase == "arrival" else None
+    gears = axle.state.gears
+    teeth = settled.teeth if settled is not None else f"{gears.ring_teeth}/{gears.pinion_teeth}"
+    return {"recorder": "phone", "speed_kind": "marks", "around": around, "teeth": teeth}
 
 
 def _before(lines: list[tuple[NoiseLine, Any]]) -> tuple[Result, NoiseLine] | None:
