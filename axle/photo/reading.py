@@ -24,6 +24,8 @@ from axle.photo.surface import FlankSurface, plain_surface, surface_of
 _FINE: Final = 2
 _BORDER: Final = 0.002
 _LEAST_LENGTH: Final = 60.0
+# A flank longer than twice this is read from a smaller picture [pixels].
+_ENOUGH: Final = 450.0
 # Teeth to either side that are looked at, how far off square they may stand, and how much may be hidden.
 _ASIDE: Final = 3
 _MOST_TURNED: Final = math.radians(62)
@@ -179,13 +181,14 @@ def read_photo(
     both = poses(surface, points, size, focal)
     pose = both[min(pose_number, len(both) - 1)]
     neighbour = None if item is None else surface_of(item, convex=not convex)
-    light, offset = _linear(image, points)
+    light, offset, step = _linear(image, points)
     found: tuple[EdgePoints, ...] = ()
-    moved = replace(pose, centre=pose.centre - offset)
+    moved = replace(pose, centre=pose.centre - offset).scaled(1 / step)
+    small = (points - offset) / step
     if edges and item is not None:
-        moved, found = refined(moved, points - offset, light, held(size, focal), neighbour)
+        moved, found = refined(moved, small, light, held(size, focal).scaled(1 / step), neighbour)
         moved = replace(moved, on_edges=bool(found))
-    off = (moved.corners[: len(points)] - points + offset) / tap_length(points)
+    off = (moved.corners[: len(points)] - small) / tap_length(small)
     if np.abs(off).max() > _MOST_MOVED or np.sqrt(np.mean(off**2)) > _MOST_MOVED_MEAN:
         raise unreadable(
             Cause.FRAME,
@@ -216,9 +219,10 @@ def read_photo(
     questions = [Question.MIRROR] if are_close(both) else []
     if is_other:
         questions.append(Question.FLANK)
-    whole = replace(moved, centre=moved.centre + offset)
-    teeth = [replace(tooth, pose=replace(tooth.pose, centre=whole.centre)) for tooth in teeth]
-    shifted = tuple(replace(edge, pixels=edge.pixels + offset) for edge in found)
+    whole = moved.scaled(step)
+    whole = replace(whole, centre=whole.centre + offset)
+    teeth = [replace(tooth, pose=replace(whole, tooth=tooth.tooth)) for tooth in teeth]
+    shifted = tuple(replace(edge, pixels=edge.pixels * step + offset) for edge in found)
     return PhotoReading(whole, tuple(teeth), shifted, glare, tuple(questions))
 
 
@@ -280,15 +284,21 @@ def hand_seen(taps: np.ndarray, *, convex: bool) -> int:
     return sense(taps) if convex else -sense(taps)
 
 
-def _linear(image: np.ndarray, taps: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Linear light of what lies about the flank, and where that begins [pixels]."""
+def _linear(image: np.ndarray, taps: np.ndarray) -> tuple[np.ndarray, np.ndarray, int]:
+    """Linear light of what lies about the flank, where that begins, and how many pixels became one."""
     reach = 1.6 * tap_length(taps)
     low = np.maximum(np.floor(taps.min(axis=0) - reach).astype(int), 0)
     high = np.ceil(taps.max(axis=0) + reach).astype(int)
     part = image[low[1] : high[1], low[0] : high[0], :3]
+    step = max(int(tap_length(taps) // _ENOUGH), 1)
     table = np.arange(256, dtype=np.float32) / 255
     table = np.where(table <= 0.04045, table / 12.92, ((table + 0.055) / 1.055) ** 2.4).astype(np.float32)
-    return table[part], low.astype(float)
+    rows, columns = (length // step * step for length in part.shape[:2])
+    light = table[part[:rows:step, :columns:step]]
+    for y, x in np.ndindex(step, step):
+        if y or x:
+            light += table[part[y:rows:step, x:columns:step]]
+    return light / np.float32(step * step), low.astype(float), step
 
 
 def _tooth(
