@@ -300,7 +300,7 @@ def _changes(picture: np.ndarray, at: np.ndarray, across: np.ndarray, off: np.nd
 def _held_across(pose: Pose, places: np.ndarray, across: np.ndarray, tooth: int) -> np.ndarray:
     """Scatter of each station across the edge as the pose is known, shape (n,) [pixels]."""
     slopes = np.einsum("ni,nij->nj", across, pose.slopes(places[:, 0], places[:, 1], pose.tooth + tooth))
-    return np.asarray(np.sqrt(np.einsum("nj,jk,nk->n", slopes, pose.covariance, slopes)))
+    return np.asarray(np.sqrt(np.einsum("na,ab,nb->n", slopes, pose.covariance, slopes)))
 
 
 def _path(worth: np.ndarray, stiff: float) -> np.ndarray:

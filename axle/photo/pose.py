@@ -81,16 +81,6 @@ class Pose:
         tooth: float | np.ndarray | None = None,
     ) -> np.ndarray:
         """Where places of the flank lie on the picture, shape (n, 2) [pixels]."""
-        return self.seen(u, v, values, tooth)[:, :2]
-
-    def seen(
-        self,
-        u: np.ndarray,
-        v: np.ndarray,
-        values: np.ndarray | None = None,
-        tooth: float | np.ndarray | None = None,
-    ) -> np.ndarray:
-        """Where places of the flank lie on the picture, and how far off, shape (n, 3) [pixels and 1]."""
         x = self.values if values is None else values
         tooth = self.tooth if tooth is None else tooth
         high = self.surface.root_share + (np.asarray(v) - self.surface.root_share) * math.exp(x[9])
@@ -98,8 +88,8 @@ class Pose:
         local = (points - self.surface.middle) @ (Rotation.from_rotvec(x[_TURN]).as_matrix() @ self.start).T
         away = math.exp(x[_FOCAL] - x[_SCALE])
         depth = np.maximum(1 + local[:, 2] / away, 0.05)
-        at = (local[:, :2] * math.exp(x[_SCALE]) + x[_MIDDLE]) / depth[:, None] + self.centre
-        return np.column_stack([at, depth])
+        at = (local[:, :2] * math.exp(x[_SCALE]) + x[_MIDDLE]) / depth[:, None]
+        return np.asarray(at + self.centre)
 
     def slopes(self, u: np.ndarray, v: np.ndarray, tooth: float | np.ndarray | None = None) -> np.ndarray:
         """How places on the picture move with each value, shape (n, 2, 10)."""

@@ -173,5 +173,4 @@ def _overlay(reading: PhotoReading) -> dict[str, Any]:
             " ".join(path_of(line) for line in (tooth.frame, *tooth.outlines))
             for tooth in reading.teeth[1:]
         ],
-        "corners": np.round(reading.pose.corners, 1).tolist(),
     }
