@@ -13,9 +13,18 @@
   const height = Number(svg.dataset.height);
   const handles = svg.querySelector(".corner-handles");
   const overlay = svg.querySelector(".photo-overlay");
-  const corners = JSON.parse(form.elements.corners.value);
-  const strokes = JSON.parse(form.elements.strokes.value || "[]");
-  const dropped = JSON.parse(form.elements.dropped.value || "[]");
+  // An address may hold anything: what is no list of places is none.
+  const listed = (text) => {
+    try {
+      const found = JSON.parse(text);
+      return Array.isArray(found) ? found : [];
+    } catch {
+      return [];
+    }
+  };
+  const corners = listed(form.elements.corners.value).filter((one) => Array.isArray(one) && one.every(Number.isFinite)).slice(0, names.length);
+  const strokes = listed(form.elements.strokes.value);
+  const dropped = listed(form.elements.dropped.value);
   const done = corners.map(() => "corner");
   const view = { x: 0, y: 0, w: width, h: height };
   const fingers = new Map();
