@@ -36,7 +36,9 @@ _EDGES: Final = ("top", "toe", "heel", "root")
 # Other teeth whose edges are looked for too, the nearest first; and what is too unsure to look for
 # [length].
 _NEIGHBOURS: Final = ((1, -1, 2, -2), (1, -1, 2, -2, 3, -3))
-_DRAWS, _PRICE = 240, 0.02
+# Poses drawn on each round: how many, how wide in what is left open, over a picture so blurred [pixels].
+_DRAWS: Final = ((260, 1.0, 5.0), (160, 0.3, 2.5), (120, 0.12, 1.2))
+_KEPT, _PRICE, _UNSEEN = 12, 0.04, 0.3
 _MOST_UNSURE: Final = 0.03
 # So far over what the next tooth hides a root has to lie, share of the height: its thickness is a guess.
 _NEAR_HIDDEN: Final = 0.1
@@ -136,51 +138,58 @@ def _edges(
 
 
 def _best_of_draws(pose: Pose, picture: np.ndarray, like: Mapping[str, np.ndarray]) -> Pose:
-    """Of the poses left open, the one that puts its neighbours' edges where the picture changes alike."""
+    """Of the poses left open, the one that puts its neighbours' edges where the picture changes alike.
+
+    Drawn wide over a blurred picture first, then closer about the best of them over finer ones.
+    """
     if not like:
         return pose
-    slopes = np.stack([np.gradient(picture[..., c]) for c in range(3)], -1)
-    maps = {name: np.einsum("ayxc,c->ayx", slopes, change) for name, change in like.items()}
     draw = np.random.default_rng(1)
     roots = np.linalg.cholesky(pose.covariance + 1e-14 * np.eye(len(pose.values)))
-    steps = draw.standard_normal((_DRAWS, len(pose.values))) * draw.uniform(0.3, 2.0, (_DRAWS, 1))
-    steps[0] = 0.0
-    best, best_worth = pose, -math.inf
-    lines = _lines_of(tuple(maps))
-    for step in steps:
-        tried = replace(pose, values=pose.values + roots @ step)
-        worth = _support(tried, maps, lines) - _PRICE * float(step @ step)
-        if worth > best_worth:
-            best, best_worth = tried, worth
-    return best
+    lines = _lines_of(tuple(like))
+    best = np.zeros((1, len(pose.values)))
+    for count, spread, blur in _DRAWS:
+        maps = _steepness(picture, like, blur)
+        wide = spread * (draw.uniform(0.3, 2.0, (count, 1)) if len(best) == 1 else 1.0)
+        near = best[np.arange(count) % len(best)]
+        steps = np.concatenate([best, near + draw.standard_normal(near.shape) * wide])
+        worth = [
+            _support(replace(pose, values=pose.values + roots @ step), maps, lines)
+            - _PRICE * float(step @ step)
+            for step in steps
+        ]
+        best = steps[np.argsort(worth)[::-1][:_KEPT]]
+    return replace(pose, values=pose.values + roots @ best[0])
 
 
-def _support(pose: Pose, maps: Mapping[str, np.ndarray], lines: tuple[np.ndarray, ...]) -> float:
-    """How much the picture changes along the edges of a flank and its neighbours, in changes of its own."""
+def _steepness(picture: np.ndarray, like: Mapping[str, np.ndarray], blur: float) -> np.ndarray:
+    """How steeply a blurred picture changes as each edge does: (edges, 2, height, width), y first."""
+    every = []
+    for change in like.values():
+        one = ndimage.gaussian_filter(picture @ change, blur)
+        every.append(np.stack(np.gradient(one)))
+    return np.stack(every)
+
+
+def _support(pose: Pose, maps: np.ndarray, lines: tuple[np.ndarray, ...]) -> float:
+    """How much the picture changes along the edges of a flank's neighbours, in changes of its own edges."""
     u, v, teeth = lines
     at = pose.onto(u.ravel(), v.ravel(), tooth=pose.tooth + teeth.ravel()).reshape(*u.shape, 2)
     along = at[:, 2:] - at[:, :-2]
     at = at[:, 1:-1]
     across = np.stack([-along[..., 1], along[..., 0]], -1)
     across /= np.linalg.norm(across, axis=-1, keepdims=True) + 1e-9
-    every = []
-    for row, field in enumerate(list(maps.values()) * (len(u) // len(maps))):
-        x, y = np.floor(at[row]).astype(int).T
-        inside = (x > 0) & (y > 0) & (x < field.shape[2]) & (y < field.shape[1])
-        if inside.sum() < 6:
-            every.append(0.0)
-            continue
-        x, y = x[inside], y[inside]
-        change = field[0, y, x] * across[row, inside, 1] + field[1, y, x] * across[row, inside, 0]
-        every.append(float(np.mean(np.clip(change, 0, None))))
-    return _weighed(every, teeth)
-
-
-def _weighed(every: list[float], teeth: np.ndarray) -> float:
+    x, y = np.floor(at).astype(int).transpose(2, 0, 1)
+    inside = (x > 0) & (y > 0) & (x < maps.shape[3]) & (y < maps.shape[2])
+    x, y = np.where(inside, x, 0), np.where(inside, y, 0)
+    name = np.arange(len(u))[:, None] % len(maps)
+    change = maps[name, 0, y, x] * across[..., 1] + maps[name, 1, y, x] * across[..., 0]
+    count = inside.sum(axis=1)
+    strength = np.where(inside, change, 0.0).sum(axis=1) / np.maximum(count, 1)
+    own = np.maximum(strength[: len(maps)], 1e-6)[name[:, 0]]
+    worth = np.clip(strength / own, -0.5, 1.2) - _UNSEEN
     far = np.abs(teeth[:, 0])
-    strength = np.array(every)
-    own = float(strength[far == 0].max()) + 1e-6
-    return float(np.sum(strength / np.sqrt(np.maximum(far, 1)))) / own
+    return float(np.sum((worth * count / u.shape[1] / np.sqrt(np.maximum(far, 1)))[far > 0]))
 
 
 def _lines_of(names: tuple[str, ...]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
