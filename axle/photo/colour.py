@@ -17,6 +17,7 @@ from skimage.filters import threshold_otsu
 
 from axle.contact.compound import Compound
 from axle.photo.refusals import Cause, unreadable
+from axle.photo.white import least_squares, light_terms, whiteness
 
 _SATURATED: Final = 0.96
 # A clipped colour is a highlight where every colour is at least this bright; else it is bright compound.
@@ -25,7 +26,6 @@ _WHITISH: Final = 0.25
 _HALO: Final = 3
 # Bounds outside which a photograph is not read; tried on rendered ones.
 _DARK, _MOST_GLARE = 0.012, 0.35
-_LEAST_APART: Final = 0.12
 
 # Chromaticity (r, b) of each against grey metal, from linear light; usual pastes, from memory.
 _CHROMA: Final[Mapping[Compound, tuple[float, float]]] = {
@@ -67,7 +67,7 @@ def coverage(
             f"choose {found.value} as the compound",
         )
     if compound is Compound.WHITE:
-        return _bridged(_whiteness(light, clear), clear), clear, share
+        return _bridged(whiteness(light, clear, seen), clear), clear, share
     tint = _colour(light, compound, clear)
     clipped = (light.max(axis=-1) > _SATURATED) & (light.min(axis=-1) > _WHITISH)
     clear &= ~ndimage.binary_dilation(clipped, iterations=1)
@@ -115,92 +115,15 @@ def _colour(light: np.ndarray, compound: Compound, clear: np.ndarray) -> np.ndar
         )
     sign = -1.0 if compound is Compound.BLUE else 1.0
     difference = sign * (light[..., 0] - light[..., 2])
-    terms = _field(light.shape[:2])
+    terms = light_terms(light.shape[:2])
     sure = paste & (difference > 1e-3)
     if sure.sum() < terms.shape[-1] * 10:
         return np.asarray(tint)
-    found = _solved(terms[sure], np.log(difference[sure]))
+    found = least_squares(terms[sure], np.log(difference[sure]))
     by_difference = np.clip(difference / np.exp(np.clip(terms @ found, -8, 0)), -0.5, 1.5)
     by_share = np.clip(tint / max(float(np.median(tint[paste])), 1e-3), -0.5, 1.5)
     # A highlight takes from the share, a shadow from the difference: what either calls covered is covered.
     return np.asarray(np.maximum(by_difference, by_share))
-
-
-def contrast(signal: np.ndarray, wiped: np.ndarray, clear: np.ndarray) -> float:
-    """How far compound and metal lie apart, in scatters of either.
-
-    :param signal: 0 on metal, 1 on compound, shape (rows, columns).
-    :param wiped: which places are metal, likewise.
-    :param clear: which places count, likewise.
-    :source: difference of medians over median absolute deviations.
-    """
-    metal, paste = signal[wiped & clear], signal[~wiped & clear]
-    if len(metal) < 50 or len(paste) < 50:
-        return 0.0
-    apart = float(np.median(paste) - np.median(metal))
-    if apart < _LEAST_APART:
-        return 0.0
-    scatter = [float(np.median(np.abs(x - np.median(x)))) * 1.4826 for x in (metal, paste)]
-    return apart / (sum(scatter) / 2 + 1e-6)
-
-
-def _field(shape: tuple[int, ...]) -> np.ndarray:
-    """Terms of a light that changes smoothly: a quadratic, and bands that run along the tooth."""
-    v, u = np.mgrid[-1 : 1 : shape[0] * 1j, -1 : 1 : shape[1] * 1j]
-    bands = [np.exp(-(((v - at) / 0.22) ** 2)) for at in np.linspace(-1, 1, 8)]
-    return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v, *bands], axis=-1)
-
-
-def _solved(terms: np.ndarray, values: np.ndarray) -> np.ndarray:
-    """Least squares; a little is taken off so that bands and quadratic do not fight."""
-    square = terms.T @ terms
-    return np.asarray(np.linalg.solve(square + 1e-4 * len(terms) * np.eye(len(square)), terms.T @ values))
-
-
-def _whiteness(light: np.ndarray, clear: np.ndarray) -> np.ndarray:
-    """Brightness against a smooth light field, which is fitted together with the two classes."""
-    bright = np.log(light.mean(axis=-1) + 1e-3)
-    terms = _field(bright.shape)
-    fits = [_two_levels(bright, terms, clear, start) for start in (bright, _above(bright, terms, clear))]
-    _, rest, step = min(fits, key=lambda fit: fit[0])
-    return np.asarray(rest / max(step, 0.05))
-
-
-def _above(bright: np.ndarray, terms: np.ndarray, clear: np.ndarray) -> np.ndarray:
-    """How far each place lies from the light on the bright places: what lies above it counts for more."""
-    weight = np.ones(int(clear.sum()))
-    found = np.zeros(terms.shape[-1])
-    for _ in range(15):
-        root = np.sqrt(weight)[:, None]
-        found = _solved(terms[clear] * root, bright[clear] * root[:, 0])
-        weight = np.where(bright[clear] > terms[clear] @ found, 0.93, 0.07)
-    return np.asarray(bright - terms @ found)
-
-
-def _two_levels(
-    bright: np.ndarray, terms: np.ndarray, clear: np.ndarray, start: np.ndarray
-) -> tuple[float, np.ndarray, float]:
-    """A smooth light and a step between two classes, from a first guess of what is bright.
-
-    :returns: what is left over, the brightness without the light, and the step.
-    """
-    white = start > threshold_otsu(start[clear])
-    rest, step, left = bright, 1.0, np.inf
-    shiny = np.zeros_like(clear)
-    for _ in range(15):
-        # A highlight is neither: it would pull the light up along the whole tooth.
-        fits = clear & ~shiny
-        both = np.concatenate([terms, white[..., None]], axis=-1)[fits]
-        found = _solved(both, bright[fits])
-        left = float(np.mean((both @ found - bright[fits]) ** 2))
-        rest, step = bright - terms @ found[:-1], float(found[-1])
-        again = rest > step / 2
-        shiny = ndimage.binary_dilation(rest > step + max(0.25 * step, 0.06), iterations=2)
-        shiny &= shiny.mean() < 0.4
-        if np.array_equal(again, white):
-            break
-        white = again
-    return left, rest, step
 
 
 def _bridged(signal: np.ndarray, clear: np.ndarray) -> np.ndarray:

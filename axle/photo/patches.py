@@ -10,13 +10,14 @@ from scipy import ndimage
 from skimage.filters import threshold_otsu
 from skimage.measure import find_contours, label, regionprops
 
-from axle.photo.colour import contrast
 from axle.photo.refusals import Cause, unreadable
 
 # The flat flank, in places up and along.
 HIGH, LONG = 80, 240
 _LEAST_PATCH, _MOST_PATCH = 0.015, 0.85
-_LEAST_CONTRAST: Final = 3.2
+_LEAST_CONTRAST: Final = 2.9
+# Medians of compound and metal that lie nearer than this are one.
+_LEAST_APART: Final = 0.12
 # The widest feathered edge, share of the height.
 _MOST_BLUR: Final = 0.3
 # A region no higher than this along the top land or the root is a strip of it, not a patch.
@@ -26,10 +27,14 @@ _WHOLE: Final = 0.8
 # Share of a patch's length that may end at the next tooth.
 _CUT_OFF: Final = 0.4
 _MOST: Final = 6
+# What is smaller is not counted [share of the flank].
+_SPECK: Final = 0.003
 # Where less than this is seen, a patch may be behind the next tooth.
 _SEEN_ENOUGH: Final = 0.75
 # A bare spot: so near an end or the top, and under so much of the flank.
 _AT_EDGE, _SPOT = 0.04, 0.09
+# A region of which so much of the outline lies on top land and ends is a shade of the light, not a patch.
+_ON_RIM: Final = 0.22
 
 
 @dataclass(frozen=True)
@@ -83,24 +88,18 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
     :raises AxleError: for no patch, no contrast, or a smear.
     :source: Otsu's threshold, connected regions.
     """
-    smooth = ndimage.gaussian_filter(signal, 1.5)
-    level = float(threshold_otsu(smooth[clear]))
-    apart = contrast(smooth, smooth < level, clear)
+    smooth, numbers, patches = regions_of(signal, clear, seen)
+    apart = contrast(smooth, smooth < threshold_otsu(smooth[clear]), clear)
     if apart < _LEAST_CONTRAST:
         raise unreadable(
             Cause.COAT,
             "no clear difference between compound and metal",
             "the coat is too thin or was not wiped; clean the teeth and print again",
         )
-    wiped = ndimage.binary_opening((smooth < level) & seen, iterations=2)
-    wiped = ndimage.binary_fill_holes(wiped)
-    numbers = label(wiped)
-    regions = sorted(regionprops(numbers), key=lambda region: -region.area)
-    patches = [region for region in regions if not _is_bare(region, seen)]
-    bare = sum(1 for region in regions if region.area / wiped.size > 0.003) - len(
-        [region for region in patches if region.area / wiped.size > 0.003]
+    bare = sum(1 for region in regionprops(numbers) if region.area / signal.size > _SPECK) - sum(
+        1 for region in patches if region.area / signal.size > _SPECK
     )
-    if not patches or patches[0].area / wiped.size < _LEAST_PATCH:
+    if not patches or patches[0].area / signal.size < _LEAST_PATCH:
         if float(seen.mean()) < _SEEN_ENOUGH:
             raise unreadable(
                 Cause.HIDDEN,
@@ -111,7 +110,7 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
     kept = [
         region
         for region in patches
-        if region.area >= max(_LEAST_PATCH * wiped.size, 0.15 * patches[0].area)
+        if region.area >= max(_LEAST_PATCH * signal.size, 0.15 * patches[0].area)
     ]
     mask = np.isin(numbers, [region.label for region in kept])
     if mask.mean() > _MOST_PATCH:
@@ -126,9 +125,46 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
     if edge > _MOST_BLUR or len(kept) > 3:
         raise unreadable(Cause.COAT, "a smeared patch without an edge", "clean the teeth and print again")
     found = tuple(
-        WipedPatch(_outline(numbers == region.label), float(region.area / wiped.size)) for region in kept
+        WipedPatch(_outline(numbers == region.label), float(region.area / signal.size)) for region in kept
     )
     return Wiped(found, mask, apart, edge, bare)
+
+
+def regions_of(
+    signal: np.ndarray, clear: np.ndarray, seen: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, list[Any]]:
+    """Regions where compound is missing that may be patches: no strips along an edge, no bare spots.
+
+    :param signal: 0 on metal and 1 on compound, shape (80, 240).
+    :param clear: which places are free of glare, likewise.
+    :param seen: which places the camera sees, likewise.
+    :returns: the signal smoothed, numbers of all regions, likewise, and those that may be patches, the
+        largest first.
+    :source: Otsu's threshold, connected regions.
+    """
+    smooth = ndimage.gaussian_filter(signal, 1.5)
+    wiped = ndimage.binary_opening((smooth < threshold_otsu(smooth[clear])) & seen, iterations=2)
+    numbers = label(ndimage.binary_fill_holes(wiped))
+    regions = sorted(regionprops(numbers), key=lambda region: -region.area)
+    return smooth, numbers, [region for region in regions if not _is_bare(region, seen)]
+
+
+def contrast(signal: np.ndarray, wiped: np.ndarray, clear: np.ndarray) -> float:
+    """How far compound and metal lie apart, in scatters of either.
+
+    :param signal: 0 on metal, 1 on compound, shape (rows, columns).
+    :param wiped: which places are metal, likewise.
+    :param clear: which places count, likewise.
+    :source: difference of medians over median absolute deviations.
+    """
+    metal, paste = signal[wiped & clear], signal[~wiped & clear]
+    if len(metal) < 50 or len(paste) < 50:
+        return 0.0
+    apart = float(np.median(paste) - np.median(metal))
+    if apart < _LEAST_APART:
+        return 0.0
+    scatter = [float(np.median(np.abs(x - np.median(x)))) * 1.4826 for x in (metal, paste)]
+    return apart / (sum(scatter) / 2 + 1e-6)
 
 
 def patches_in(mask: np.ndarray) -> tuple[WipedPatch, ...]:
@@ -173,12 +209,26 @@ def _is_bare(region: Any, seen: np.ndarray) -> bool:
         return True
     if (right - left) > _WHOLE * LONG and region.area < 0.5 * (right - left) * HIGH * 0.5:
         return True
+    if _on_rim(region, seen) > _ON_RIM:
+        return True
     at_end = left <= _AT_EDGE * LONG or right >= (1 - _AT_EDGE) * LONG
     return bool(
         (at_end or top <= _AT_EDGE * HIGH)
         and share < _SPOT
         and (at_end or (bottom - top) < 3 * _STRIP * HIGH)
     )
+
+
+def _on_rim(region: Any, seen: np.ndarray) -> float:
+    """Share of a region's outline that lies where the seen flank ends at the top and at toe and heel."""
+    top, left, bottom, right = region.bbox
+    one = np.pad(region.image, 1)
+    outline = (one & ~ndimage.binary_erosion(one))[1:-1, 1:-1]
+    rows, columns = np.nonzero(outline)
+    rows, columns = rows + top, columns + left
+    across, along = np.nonzero(seen.any(axis=1))[0], np.nonzero(seen.any(axis=0))[0]
+    on = (rows <= across[0] + 2) | (columns <= along[0] + 2) | (columns >= along[-1] - 2)
+    return float(on.mean())
 
 
 def _edge_width(signal: np.ndarray, mask: np.ndarray) -> float:
