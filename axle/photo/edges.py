@@ -15,6 +15,7 @@ import numpy as np
 from scipy import ndimage
 from skimage.transform import resize
 
+from axle.photo.hidden import hidden_below
 from axle.photo.pose import Held, Pose, Sighting, fitted, tapped
 from axle.photo.surface import FlankSurface
 
@@ -203,33 +204,6 @@ def _lines_of(names: tuple[str, ...]) -> tuple[np.ndarray, np.ndarray, np.ndarra
             rows.append((u, v, np.full(len(t), float(k))))
     u, v, teeth = (np.stack(x) for x in zip(*rows, strict=True))
     return u, v, teeth
-
-
-def hidden_below(pose: Pose, neighbour: FlankSurface | None, u: np.ndarray) -> np.ndarray:
-    """Height up to which the next tooth hides a flank, shape (n,) [share of it]; less than 0 for nothing.
-
-    :param pose: of the flank.
-    :param neighbour: the next tooth's flank that looks at it.
-    :param u: from toe 0 to heel 1, shape (n,).
-    :source: the next tooth's edge seen from the camera, laid on the flank.
-    """
-    if neighbour is None:
-        return np.full(len(u), -1.0)
-    along = np.linspace(-0.3, 1.3, 33)
-    aside = pose.surface.slot_way / 2
-    other = replace(pose, surface=_placed(neighbour, pose.surface))
-    edge = other.onto(along, np.ones_like(along), tooth=pose.tooth + aside)
-    on = pose.places(edge)
-    inside = (np.abs(on[:, 0] - 0.5) < 1.0) & (on[:, 1] > -0.59) & (on[:, 1] < 1.59)
-    if inside.sum() < 3:
-        return np.full(len(u), -1.0)
-    order = np.argsort(on[inside, 0])
-    return np.asarray(np.interp(u, on[inside][order, 0], on[inside][order, 1]))
-
-
-def _placed(neighbour: FlankSurface, flank: FlankSurface) -> FlankSurface:
-    side = neighbour if neighbour.hand == flank.hand else neighbour.mirrored
-    return replace(side, about=flank.middle)
 
 
 def _edge(

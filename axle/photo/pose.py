@@ -25,14 +25,14 @@ NAMES: Final = ("toe-root", "heel-root", "heel-top", "toe-top", "middle of the r
 PLACES: Final = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0], [0.5, 0.0], [0.5, 1.0]])
 # Scatter of a finger, share of the flank's length on the picture; a common figure for a lens under the
 # finger.
-TAP_SHARE: Final = 0.013
+TAP_SHARE: Final = 0.015
 _FILM_DIAGONAL: Final = 43.27
 
 # What is held of focal length, bow, taper and height before the picture is seen, in the order of the last
 # four
 # parameters: middles and spreads, from memory. A focal length is a logarithm of the picture's diagonals.
 _FOCAL_TOLD, _FOCAL_USUAL, _FOCAL_SPREAD = 0.03, math.log(0.85), 0.4
-_BOW, _TAPER, _HEIGHT = (1.0, 0.1), (0.22, 0.14), (0.0, 0.04)
+_BOW, _TAPER, _HEIGHT = (1.0, 0.08), (0.22, 0.12), (0.0, 0.04)
 
 # From where a flank is looked at, as parts of the way to the camera along the tooth and up it: over the
 # next

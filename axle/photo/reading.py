@@ -15,7 +15,8 @@ from axle.contact.compound import Compound
 from axle.contact.cut import Cut
 from axle.errors import AxleError
 from axle.photo.colour import coverage
-from axle.photo.edges import EdgePoints, hidden_below, refined
+from axle.photo.edges import EdgePoints, refined
+from axle.photo.hidden import found_below, hidden_below
 from axle.photo.patches import HIGH, LONG, Wiped, wiped_patches
 from axle.photo.pose import NAMES, Pose, are_close, held, poses, sense, tap_length
 from axle.photo.refusals import Cause, Unreadable, unreadable
@@ -342,6 +343,8 @@ def _flat(pose: Pose, light: np.ndarray, neighbour: FlankSurface | None) -> tupl
     )
     flat = fine.reshape(HIGH, _FINE, LONG, _FINE, 3).mean(axis=(1, 3))
     low = hidden_below(pose, neighbour, (np.arange(LONG) + 0.5) / LONG)
+    if neighbour is not None and not pose.on_edges:
+        low = found_below(flat, low)
     rows = 1 - (np.arange(HIGH) + 0.5) / HIGH
     seen = rows[:, None] > low[None, :] + np.where(low > -_NEAR_ROOT, _OVER_NEXT, 0.0)[None, :]
     # Just inside the frame lies what it was set wrong by: top land, ends, ground.
