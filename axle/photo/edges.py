@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from scipy import ndimage
 from skimage.transform import resize
 
@@ -31,6 +32,12 @@ _ALIKE: Final = 8.0
 # Price of a line that bends: of a change by one of the reach's shares between two stations.
 _STIFF: Final = 260.0
 _LEAST_CLEAR: Final = 1.35
+# Most tilt and bend of a line, shares of how far is looked, and their price; how near it is looked finely
+# [steps], and what being farther costs.
+_TILT, _BEND, _CROOKED, _NEAR_STEPS, _FAR = 0.3, 0.1, 0.05, 2.5, 9.0
+# How far to either side of an edge the picture is looked at [length], in so many samples, and over how many
+# stations: lines of light and bare spots that are narrower than half of it do not count.
+_SIDE, _SIDE_SAMPLES, _STATIONS = 0.045, 9, 5
 # The picture is looked through at such a length of the flank [pixels].
 _LENGTH: Final = 420.0
 _EDGES: Final = ("top", "toe", "heel", "root")
@@ -38,7 +45,7 @@ _EDGES: Final = ("top", "toe", "heel", "root")
 # [length].
 _NEIGHBOURS: Final = ((1, -1, 2, -2), (1, -1, 2, -2, 3, -3))
 # Poses drawn on each round: how many, how wide in what is left open, over a picture so blurred [pixels].
-_DRAWS: Final = ((260, 1.0, 5.0), (160, 0.3, 2.5), (120, 0.12, 1.2))
+_DRAWS: Final = ((200, 1.0, 5.0), (120, 0.3, 2.5), (80, 0.12, 2.0))
 _KEPT, _PRICE, _UNSEEN = 12, 0.04, 0.3
 _MOST_UNSURE: Final = 0.03
 # So far over what the next tooth hides a root has to lie, share of the height: its thickness is a guess.
@@ -86,7 +93,7 @@ def refined(
     by = min(_LENGTH / pose.length, 1.0)
     size = np.maximum(np.round(np.array(light.shape[1::-1]) * by), 8).astype(int)
     picture = resize(np.sqrt(np.clip(light, 0, 1)), (size[1], size[0], 3), order=1, anti_aliasing=by < 0.7)
-    picture = ndimage.gaussian_filter(picture, (0.8, 0.8, 0))
+    picture = ndimage.gaussian_filter(picture.astype(np.float32), (0.8, 0.8, 0))
     small, found = _refined(pose.scaled(by), taps * by, picture, before.scaled(by), neighbour)
     return small.scaled(1 / by), tuple(replace(edge, pixels=edge.pixels / by) for edge in found)
 
@@ -150,12 +157,12 @@ def _best_of_draws(pose: Pose, picture: np.ndarray, like: Mapping[str, np.ndarra
     lines = _lines_of(tuple(like))
     best = np.zeros((1, len(pose.values)))
     for count, spread, blur in _DRAWS:
-        maps = _steepness(picture, like, blur)
+        maps, by = _steepness(picture, like, blur)
         wide = spread * (draw.uniform(0.3, 2.0, (count, 1)) if len(best) == 1 else 1.0)
         near = best[np.arange(count) % len(best)]
         steps = np.concatenate([best, near + draw.standard_normal(near.shape) * wide])
         worth = [
-            _support(replace(pose, values=pose.values + roots @ step), maps, lines)
+            _support(replace(pose, values=pose.values + roots @ step), maps, by, lines)
             - _PRICE * float(step @ step)
             for step in steps
         ]
@@ -163,21 +170,24 @@ def _best_of_draws(pose: Pose, picture: np.ndarray, like: Mapping[str, np.ndarra
     return replace(pose, values=pose.values + roots @ best[0])
 
 
-def _steepness(picture: np.ndarray, like: Mapping[str, np.ndarray], blur: float) -> np.ndarray:
-    """How steeply a blurred picture changes as each edge does: (edges, 2, height, width), y first."""
-    every = []
-    for change in like.values():
-        one = ndimage.gaussian_filter(picture @ change, blur)
-        every.append(np.stack(np.gradient(one)))
-    return np.stack(every)
+def _steepness(picture: np.ndarray, like: Mapping[str, np.ndarray], blur: float) -> tuple[np.ndarray, int]:
+    """How steeply a blurred picture changes as each edge does: (edges, 2, height, width), y first.
+
+    What is blurred needs no fine picture: of so many pixels either way one is kept.
+    """
+    by = max(round(blur / 1.2), 1)
+    rows, columns = (length // by * by for length in picture.shape[:2])
+    mean = picture[:rows, :columns].reshape(rows // by, by, columns // by, by, 3).mean(axis=(1, 3))
+    small = ndimage.gaussian_filter(mean, (blur / by, blur / by, 0))
+    return np.stack([np.stack(np.gradient(small @ change)) for change in like.values()]), by
 
 
-def _support(pose: Pose, maps: np.ndarray, lines: tuple[np.ndarray, ...]) -> float:
+def _support(pose: Pose, maps: np.ndarray, by: int, lines: tuple[np.ndarray, ...]) -> float:
     """How much the picture changes along the edges of a flank's neighbours, in changes of its own edges."""
     u, v, teeth = lines
     at = pose.onto(u.ravel(), v.ravel(), tooth=pose.tooth + teeth.ravel()).reshape(*u.shape, 2)
     along = at[:, 2:] - at[:, :-2]
-    at = at[:, 1:-1]
+    at = at[:, 1:-1] / by
     across = np.stack([-along[..., 1], along[..., 0]], -1)
     across /= np.linalg.norm(across, axis=-1, keepdims=True) + 1e-9
     x, y = np.floor(at).astype(int).transpose(2, 0, 1)
@@ -248,12 +258,12 @@ def _edge(
         return None
     far = max(reach * pose.length, 2.2 * float(held.max())) if tooth else reach * pose.length
     off = np.linspace(-far, far, _FINE)
-    changes = _changes(picture, at, across, off)
+    changes = _changes(picture, at, across, off, pose.length)
     # The next tooth's edge looks as this one's does: that tells it from streaks and highlights.
     steep = np.sqrt((changes**2).sum(axis=-1)) if like is None else np.clip(changes @ like, 0, None)
     worth = steep / (np.median(steep) + steep.max() * 0.05 + 1e-6)
     worth = np.log1p(worth) - 0.18 * (off[None, :] / held[:, None]) ** 2
-    path = _straight(changes, off, held) if name == "root" else _path(worth, _STIFF / len(places))
+    path = _straight(changes, off, held) if name == "root" else _along(worth, changes)
     clear = float(np.mean(steep[np.arange(len(path)), path]) / (np.mean(steep) + 1e-9))
     pixels = at + across * _between(worth, path, off)[:, None]
     change = np.median(changes[np.arange(len(path)), path], axis=0)
@@ -263,21 +273,40 @@ def _edge(
     )
 
 
-def _changes(picture: np.ndarray, at: np.ndarray, across: np.ndarray, off: np.ndarray) -> np.ndarray:
-    """How the picture changes across the edge, by station, place and colour, shape (n, m, 3)."""
-    wide = np.concatenate([[2 * off[0] - off[1]], off, [2 * off[-1] - off[-2]]])
-    where = at[:, None, :] + across[:, None, :] * wide[None, :, None]
-    part = np.stack(
-        [
-            ndimage.map_coordinates(
-                picture[..., c], (where[..., 1] - 0.5, where[..., 0] - 0.5), order=1, mode="nearest"
-            )
-            for c in range(3)
-        ],
-        -1,
+def _changes(
+    picture: np.ndarray, at: np.ndarray, across: np.ndarray, off: np.ndarray, length: float
+) -> np.ndarray:
+    """How the picture changes across the edge, by station, place and colour, shape (n, m, 3).
+
+    An edge is a step: what lies on either side differs. A line of light is none, though it is steeper.
+    """
+    step = off[1] - off[0]
+    wide = np.concatenate([[off[0] - step], off, [off[-1] + step]])
+    part = ndimage.uniform_filter1d(_sampled(picture, at, across, wide), 5, axis=0, mode="nearest")
+    steep = part[:, 2:] - part[:, :-2]
+    side = _SIDE * length / _SIDE_SAMPLES
+    coarse = np.arange(off[0] - _SIDE * length - side, off[-1] + _SIDE * length + 1.5 * side, side)
+    part = ndimage.median_filter(
+        _sampled(picture, at, across, coarse), (_STATIONS, 1, 1), mode="nearest"
     )
-    part = ndimage.uniform_filter1d(part, 5, axis=0, mode="nearest")
-    return np.asarray(part[:, 2:] - part[:, :-2])
+    middles = np.median(sliding_window_view(part, _SIDE_SAMPLES, axis=1), axis=-1)
+    apart = middles[:, _SIDE_SAMPLES:] - middles[:, :-_SIDE_SAMPLES]
+    places = coarse[_SIDE_SAMPLES - 1 : -_SIDE_SAMPLES] + side / 2
+    index = np.clip((off - places[0]) / side, 0, len(places) - 1.001)
+    low = index.astype(int)
+    share = (index - low)[None, :, None]
+    apart = apart[:, low] * (1 - share) + apart[:, low + 1] * share
+    both = np.clip((steep * apart).sum(axis=-1, keepdims=True), 0, None)
+    return np.asarray(steep / (np.linalg.norm(steep, axis=-1, keepdims=True) + 1e-9) * both)
+
+
+def _sampled(picture: np.ndarray, at: np.ndarray, across: np.ndarray, off: np.ndarray) -> np.ndarray:
+    """Colours beside stations of an edge, shape (n, m, 3)."""
+    where = at[:, None, :] + across[:, None, :] * off[None, :, None]
+    places = (where[..., 1] - 0.5, where[..., 0] - 0.5)
+    return np.stack(
+        [ndimage.map_coordinates(picture[..., c], places, order=1, mode="nearest") for c in range(3)], -1
+    )
 
 
 def _held_across(pose: Pose, places: np.ndarray, across: np.ndarray, tooth: int) -> np.ndarray:
@@ -301,6 +330,36 @@ def _path(worth: np.ndarray, stiff: float) -> np.ndarray:
     for i in range(stations - 1, 0, -1):
         path[i - 1] = back[i, path[i]]
     return path
+
+
+def _along(worth: np.ndarray, changes: np.ndarray) -> np.ndarray:
+    """The line, shifted, tilted and bent as a whole, that is worth most; then finely, near it.
+
+    :returns: an index for each station.
+    """
+    stations, steps = worth.shape
+    x = np.linspace(-1, 1, stations)
+    size = np.linalg.norm(changes, axis=-1, keepdims=True)
+    # A line that changes alike all along counts for more than one that changes now so, now so.
+    ways = changes / (size + 1e-9) * np.clip(worth, 0, None)[..., None]
+    every = np.concatenate([worth[..., None], ways], axis=-1)
+    rim = np.array([-1.0, 0.0, 0.0, 0.0])
+    far = math.ceil((_TILT + _BEND) * steps)
+    padded = np.concatenate([np.tile(rim, (stations, far, 1)), every, np.tile(rim, (stations, far, 1))], 1)
+    rows = np.arange(stations)[:, None]
+    best, chosen = -math.inf, np.zeros(stations)
+    for tilt in np.linspace(-1, 1, 11):
+        for bend in np.linspace(-1, 1, 5):
+            line = steps * (tilt * _TILT * x + bend * _BEND * (x * x - 1 / 3))
+            index = np.arange(far, far + steps) + np.rint(line).astype(int)[:, None]
+            mean = padded[rows, index].mean(axis=0)
+            total = mean[:, 0] / 2 + np.linalg.norm(mean[:, 1:], axis=-1) / 2
+            total = total - _CROOKED * (tilt**2 + bend**2)
+            at = int(total.argmax())
+            if total[at] > best:
+                best, chosen = float(total[at]), at + line
+    near = np.abs(np.arange(steps)[None, :] - chosen[:, None]) <= _NEAR_STEPS
+    return _path(np.where(near, worth, worth - _FAR), _STIFF / stations)
 
 
 def _straight(changes: np.ndarray, off: np.ndarray, held: np.ndarray) -> np.ndarray:

@@ -15,8 +15,6 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
-from scipy.spatial.transform import Rotation
-
 from axle.errors import AxleError
 from axle.photo.surface import FlankSurface
 
@@ -85,7 +83,7 @@ class Pose:
         tooth = self.tooth if tooth is None else tooth
         high = self.surface.root_share + (np.asarray(v) - self.surface.root_share) * math.exp(x[9])
         points = self.surface.at(np.asarray(u), high, bow=x[7], taper=x[8], tooth=tooth)
-        local = (points - self.surface.middle) @ (Rotation.from_rotvec(x[_TURN]).as_matrix() @ self.start).T
+        local = (points - self.surface.middle) @ (_turned(x[_TURN]) @ self.start).T
         away = math.exp(x[_FOCAL] - x[_SCALE])
         depth = np.maximum(1 + local[:, 2] / away, 0.05)
         at = (local[:, :2] * math.exp(x[_SCALE]) + x[_MIDDLE]) / depth[:, None]
@@ -135,7 +133,7 @@ class Pose:
     @property
     def towards(self) -> np.ndarray:
         """Way from the flank's middle to the camera, in ways to heel, top and outward, shape (3,)."""
-        turn = Rotation.from_rotvec(self.values[_TURN]).as_matrix() @ self.start
+        turn = _turned(self.values[_TURN]) @ self.start
         away = math.exp(self.values[_FOCAL] - self.values[_SCALE])
         scale = math.exp(self.values[_SCALE])
         place = -(turn.T @ np.array([*self.values[_MIDDLE] / scale, away]))
@@ -290,6 +288,17 @@ def tap_length(taps: np.ndarray) -> float:
     :source: mean of both long sides.
     """
     return float(np.linalg.norm(taps[1] - taps[0]) + np.linalg.norm(taps[2] - taps[3])) / 2
+
+
+def _turned(by: np.ndarray) -> np.ndarray:
+    """Matrix of a turn by a vector (Rodrigues), shape (3, 3)."""
+    angle = math.sqrt(float(by @ by))
+    x, y, z = by
+    cross = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+    first, second = (
+        (math.sin(angle) / angle, (1 - math.cos(angle)) / angle**2) if angle > 1e-6 else (1.0, 0.5)
+    )
+    return np.eye(3) + first * cross + second * cross @ cross
 
 
 def _angle(one: Pose, other: Pose) -> float:

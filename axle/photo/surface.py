@@ -65,12 +65,12 @@ class FlankSurface:
         """
         grown = 1 + taper * (u - 0.5)
         high = self.root_share + (v - self.root_share) * grown
-        basis = _basis(u, high)
         coefficients = self.base + (bow - 1) * self.bent
-        points = basis @ coefficients.reshape(3, -1).T
+        powers_u, powers_v = _powers(u, high)
+        by_v = (coefficients @ powers_v.T).transpose(0, 2, 1)
+        x, y, z = np.einsum("inj,nj->in", by_v, powers_u)
         turn = np.asarray(tooth) * self.pitch
         c, s = np.cos(turn), np.sin(turn)
-        x, y, z = points.T
         return np.column_stack([c * x - s * y, s * x + c * y, z])
 
     @cached_property
@@ -205,6 +205,11 @@ def plain_surface(*, convex: bool) -> FlankSurface:
 
 def _basis(u: np.ndarray, v: np.ndarray) -> np.ndarray:
     """Products of powers, shape (n, 35)."""
+    powers_u, powers_v = _powers(u, v)
+    return np.asarray((powers_u[:, :, None] * powers_v[:, None, :]).reshape(len(powers_u), -1))
+
+
+def _powers(u: np.ndarray, v: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Powers of u and of v, each counted from the flank's middle, shapes (n, 7) and (n, 5)."""
     x, y = 2 * np.asarray(u, dtype=float) - 1, 2 * np.asarray(v, dtype=float) - 1
-    powers_u, powers_v = (np.vander(z, n + 1, increasing=True) for z, n in ((x, _POWERS_U), (y, _POWERS_V)))
-    return np.asarray((powers_u[:, :, None] * powers_v[:, None, :]).reshape(len(x), -1))
+    return np.vander(x, _POWERS_U + 1, increasing=True), np.vander(y, _POWERS_V + 1, increasing=True)
