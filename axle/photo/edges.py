@@ -286,9 +286,7 @@ def _changes(
     steep = part[:, 2:] - part[:, :-2]
     side = _SIDE * length / _SIDE_SAMPLES
     coarse = np.arange(off[0] - _SIDE * length - side, off[-1] + _SIDE * length + 1.5 * side, side)
-    part = ndimage.median_filter(
-        _sampled(picture, at, across, coarse), (_STATIONS, 1, 1), mode="nearest"
-    )
+    part = ndimage.median_filter(_sampled(picture, at, across, coarse), (_STATIONS, 1, 1), mode="nearest")
     middles = np.median(sliding_window_view(part, _SIDE_SAMPLES, axis=1), axis=-1)
     apart = middles[:, _SIDE_SAMPLES:] - middles[:, :-_SIDE_SAMPLES]
     places = coarse[_SIDE_SAMPLES - 1 : -_SIDE_SAMPLES] + side / 2

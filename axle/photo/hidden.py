@@ -12,8 +12,8 @@ from scipy import ndimage
 from axle.photo.pose import Pose
 from axle.photo.surface import FlankSurface
 
-# How far from where it is foreseen the next tooth's edge is looked for, how far it is off as a rule, how far
-# it may be tilted [shares of the height], and what being off costs beside how clear the edge is.
+# How far from where it is foreseen the next tooth's edge is looked for, how far it is off as a rule, how
+# far it may be tilted [shares of the height], and what being off costs beside how clear the edge is.
 _REACH, _OFF, _TILT, _TILTED = 0.3, 0.15, 0.1, 0.05
 _OFF_COST, _TILT_COST = 0.075, 0.05
 # Columns left out at either end, and how many of the rest are looked at [places of the flat flank].

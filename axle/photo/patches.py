@@ -14,7 +14,7 @@ from axle.photo.refusals import Cause, unreadable
 
 # The flat flank, in places up and along.
 HIGH, LONG = 80, 240
-_LEAST_PATCH, _MOST_PATCH = 0.015, 0.85
+_LEAST_PATCH, _MOST_PATCH = 0.02, 0.85
 _LEAST_CONTRAST: Final = 2.9
 # Medians of compound and metal that lie nearer than this are one.
 _LEAST_APART: Final = 0.12
@@ -221,7 +221,7 @@ def _is_bare(region: Any, seen: np.ndarray) -> bool:
 
 def _on_rim(region: Any, seen: np.ndarray) -> float:
     """Share of a region's outline that lies where the seen flank ends at the top and at toe and heel."""
-    top, left, bottom, right = region.bbox
+    top, left = region.bbox[:2]
     one = np.pad(region.image, 1)
     outline = (one & ~ndimage.binary_erosion(one))[1:-1, 1:-1]
     rows, columns = np.nonzero(outline)

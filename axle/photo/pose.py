@@ -15,6 +15,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
+
 from axle.errors import AxleError
 from axle.photo.surface import FlankSurface
 
@@ -298,7 +299,7 @@ def _turned(by: np.ndarray) -> np.ndarray:
     first, second = (
         (math.sin(angle) / angle, (1 - math.cos(angle)) / angle**2) if angle > 1e-6 else (1.0, 0.5)
     )
-    return np.eye(3) + first * cross + second * cross @ cross
+    return np.asarray(np.eye(3) + first * cross + second * cross @ cross)
 
 
 def _angle(one: Pose, other: Pose) -> float:

@@ -142,7 +142,7 @@ def _worth(
     best = -math.inf
     for region in regions:
         one = numbers == region.label
-        near = ndimage.binary_dilation(one, np.ones((3, 7)), iterations=4)
+        near = ndimage.binary_dilation(one, np.ones((3, 7), dtype=bool), iterations=4)
         around = near & ~ndimage.binary_dilation(one, iterations=2) & clear
         inside = one & clear
         if min(inside.sum(), around.sum()) < _LEAST_RING:

@@ -109,6 +109,26 @@ def test_what_was_not_wiped_has_no_patch():
             read(snap, ITEM)
 
 
+def test_white_paste_is_read_under_a_highlight():
+    """A highlight adds to all colours alike, so the difference of two sees through it."""
+    for seed in range(3):
+        snap = print_snap(
+            ITEM, LINE, convex=bool(seed % 2), colour="white", seed=seed, size=SIZE, gloss=0.5, glare=0.45
+        )
+        reading = read(snap, ITEM, seed)
+        assert np.abs(off(snap, reading)).max() < 0.05, seed
+
+
+def test_a_shade_of_the_light_is_no_patch():
+    """White paste on which nothing was wiped, lit from one side."""
+    for seed in range(3):
+        snap = print_snap(
+            ITEM, (), convex=bool(seed % 2), colour="white", seed=seed, size=SIZE, slope=0.7, gloss=0.4
+        )
+        with pytest.raises(Unreadable):
+            read(snap, ITEM, seed)
+
+
 def test_refusals_name_their_cause(careful):
     dark = replace(careful, shot=photograph_ring(replace(careful.scene, exposure=0.006, grain=0.01), 5))
     bare = replace(careful, shot=photograph_ring(replace(careful.scene, paint=Paint("")), 5))
