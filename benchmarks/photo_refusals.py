@@ -32,7 +32,9 @@ def main() -> None:
     print(f"nothing wiped: {count} pictures, a patch found on {sum(nothing) / count:.3f}")
     for level in _LEVELS:
         rows = [right for at, right in named if at == level]
-        print(f"{level}: another colour chosen {len(rows)} times, refused and named {sum(rows) / len(rows):.3f}")
+        print(
+            f"{level}: another colour chosen {len(rows)} times, refused and named {sum(rows) / len(rows):.3f}"
+        )
 
 
 def _read(snap: Snap, seed: int, compound: Compound) -> AxleError | None:

@@ -262,7 +262,7 @@ def _edge(
     # The next tooth's edge looks as this one's does: that tells it from streaks and highlights.
     steep = np.sqrt((changes**2).sum(axis=-1)) if like is None else np.clip(changes @ like, 0, None)
     worth = steep / (np.median(steep) + steep.max() * 0.05 + 1e-6)
-    worth = np.log1p(worth) - 0.18 * (off[None, :] / held[:, None]) ** 2
+    worth = np.log1p(worth) - 0.4 * (off[None, :] / held[:, None]) ** 2
     path = _straight(changes, off, held) if name == "root" else _along(worth, changes)
     clear = float(np.mean(steep[np.arange(len(path)), path]) / (np.mean(steep) + 1e-9))
     pixels = at + across * _between(worth, path, off)[:, None]
