@@ -1,7 +1,8 @@
 """How often a photograph is refused as it should be: python -m benchmarks.photo_refusals COUNT [FIRST].
 
-Pictures of painted gears on which nothing was wiped: how often a patch is found all the same. Pictures whose
-paste is another than the chosen one: how often it is named. Mild and usual world by turns, two processes.
+Pictures of painted gears on which nothing was wiped: how often a patch is found all the same. Pictures
+whose paste is another than the chosen one: how often it is named. Mild and usual world by turns, two
+processes.
 """
 
 from __future__ import annotations
@@ -32,9 +33,8 @@ def main() -> None:
     print(f"nothing wiped: {count} pictures, a patch found on {sum(nothing) / count:.3f}")
     for level in _LEVELS:
         rows = [right for at, right in named if at == level]
-        print(
-            f"{level}: another colour chosen {len(rows)} times, refused and named {sum(rows) / len(rows):.3f}"
-        )
+        share = sum(rows) / len(rows)
+        print(f"{level}: another colour chosen {len(rows)} times, refused and named {share:.3f}")
 
 
 def _read(snap: Snap, seed: int, compound: Compound) -> AxleError | None:
