@@ -75,7 +75,7 @@
   const say = () => {
     const next = document.getElementById("corner-next");
     if (corners.length < needed) next.textContent = `Tap the ${names[corners.length]} corner.`;
-    else if (corners.length < names.length) next.textContent = `Read. For a surer height tap the ${names[corners.length]} too, or drag a corner.`;
+    else if (corners.length < names.length) next.textContent = `For a surer height tap the ${names[corners.length]} too, or drag a corner.`;
     else next.textContent = "Drag a place to put it right; the patch follows.";
     handles.classList.toggle("is-whole", corners.length >= needed);
     svg.querySelector(".corner-frame").setAttribute("points", corners.slice(0, needed).join(" "));
