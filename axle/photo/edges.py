@@ -14,6 +14,7 @@ from typing import Final
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 from scipy import ndimage
+from scipy.stats import median_abs_deviation
 from skimage.transform import resize
 
 from axle.photo.hidden import hidden_below
@@ -46,7 +47,9 @@ _EDGES: Final = ("top", "toe", "heel", "root")
 _NEIGHBOURS: Final = ((1, -1, 2, -2), (1, -1, 2, -2, 3, -3))
 # Poses drawn on each round: how many, how wide in what is left open, over a picture so blurred [pixels].
 _DRAWS: Final = ((200, 1.0, 5.0), (120, 0.3, 2.5), (80, 0.12, 2.0))
-_KEPT, _PRICE, _UNSEEN = 12, 0.04, 0.3
+# How many of them the next round begins from, the price of a step of one spread, and how much of an edge's
+# own change has to be found on a neighbour before it counts for a pose rather than against it.
+_KEPT, _PRICE, _LEAST_FOUND = 12, 0.04, 0.3
 _MOST_UNSURE: Final = 0.03
 # So far over what the next tooth hides a root has to lie, share of the height: its thickness is a guess.
 _NEAR_HIDDEN: Final = 0.1
@@ -198,7 +201,7 @@ def _support(pose: Pose, maps: np.ndarray, by: int, lines: tuple[np.ndarray, ...
     count = inside.sum(axis=1)
     strength = np.where(inside, change, 0.0).sum(axis=1) / np.maximum(count, 1)
     own = np.maximum(strength[: len(maps)], 1e-6)[name[:, 0]]
-    worth = np.clip(strength / own, -0.5, 1.2) - _UNSEEN
+    worth = np.clip(strength / own, -0.5, 1.2) - _LEAST_FOUND
     far = np.abs(teeth[:, 0])
     return float(np.sum((worth * count / u.shape[1] / np.sqrt(np.maximum(far, 1)))[far > 0]))
 
@@ -263,7 +266,7 @@ def _edge(
     steep = np.sqrt((changes**2).sum(axis=-1)) if like is None else np.clip(changes @ like, 0, None)
     worth = steep / (np.median(steep) + steep.max() * 0.05 + 1e-6)
     worth = np.log1p(worth) - 0.4 * (off[None, :] / held[:, None]) ** 2
-    path = _straight(changes, off, held) if name == "root" else _along(worth, changes)
+    path = _straight(changes, off, held) if name == "root" else _best_line(worth, changes)
     clear = float(np.mean(steep[np.arange(len(path)), path]) / (np.mean(steep) + 1e-9))
     pixels = at + across * _between(worth, path, off)[:, None]
     change = np.median(changes[np.arange(len(path)), path], axis=0)
@@ -330,7 +333,7 @@ def _path(worth: np.ndarray, stiff: float) -> np.ndarray:
     return path
 
 
-def _along(worth: np.ndarray, changes: np.ndarray) -> np.ndarray:
+def _best_line(worth: np.ndarray, changes: np.ndarray) -> np.ndarray:
     """The line, shifted, tilted and bent as a whole, that is worth most; then finely, near it.
 
     :returns: an index for each station.
@@ -405,7 +408,7 @@ def _onto_edges(pose: Pose, taps: np.ndarray, edges: tuple[EdgePoints, ...], bef
             edge.pixels - pose.onto(edge.places[:, 0], edge.places[:, 1], tooth=pose.tooth + edge.tooth),
         )
         middle = float(np.median(left))
-        spread = max(1.4826 * float(np.median(np.abs(left - middle))), sigma / 2)
+        spread = max(float(median_abs_deviation(left, scale="normal")), sigma / 2)
         own = np.clip(1 - ((left - middle) / (4.7 * spread)) ** 2, 0, 1)
         # An edge that lies off as a whole is another line than the one looked for.
         own = own / (1 + (middle / (3 * sigma)) ** 2)

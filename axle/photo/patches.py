@@ -7,6 +7,7 @@ from typing import Any, Final
 
 import numpy as np
 from scipy import ndimage
+from scipy.stats import median_abs_deviation
 from skimage.filters import threshold_otsu
 from skimage.measure import find_contours, label, regionprops
 
@@ -89,8 +90,8 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
     :source: Otsu's threshold, connected regions.
     """
     smooth, numbers, patches = regions_of(signal, clear, seen)
-    apart = contrast(smooth, smooth < threshold_otsu(smooth[clear]), clear)
-    if apart < _LEAST_CONTRAST:
+    clearness = contrast(smooth, smooth < threshold_otsu(smooth[clear]), clear)
+    if clearness < _LEAST_CONTRAST:
         raise unreadable(
             Cause.COAT,
             "no clear difference between compound and metal",
@@ -127,7 +128,7 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
     found = tuple(
         WipedPatch(_outline(numbers == region.label), float(region.area / signal.size)) for region in kept
     )
-    return Wiped(found, mask, apart, edge, bare)
+    return Wiped(found, mask, clearness, edge, bare)
 
 
 def regions_of(
@@ -150,21 +151,35 @@ def regions_of(
 
 
 def contrast(signal: np.ndarray, wiped: np.ndarray, clear: np.ndarray) -> float:
-    """How far compound and metal lie apart, in scatters of either.
+    """How far compound and metal lie apart, in scatters of either; 0 where they hardly do.
 
     :param signal: 0 on metal, 1 on compound, shape (rows, columns).
     :param wiped: which places are metal, likewise.
     :param clear: which places count, likewise.
-    :source: difference of medians over median absolute deviations.
+    :source: :func:`apart`.
     """
     metal, paste = signal[wiped & clear], signal[~wiped & clear]
-    if len(metal) < 50 or len(paste) < 50:
+    if len(metal) < 50 or len(paste) < 50 or np.median(paste) - np.median(metal) < _LEAST_APART:
         return 0.0
-    apart = float(np.median(paste) - np.median(metal))
-    if apart < _LEAST_APART:
-        return 0.0
-    scatter = [float(np.median(np.abs(x - np.median(x)))) * 1.4826 for x in (metal, paste)]
-    return apart / (sum(scatter) / 2 + 1e-6)
+    return apart(metal, paste)
+
+
+def apart(low: np.ndarray, high: np.ndarray) -> float:
+    """How far the middle of one group lies over another's, in scatters of either.
+
+    :param low: shape (n,), at least one value.
+    :param high: shape (m,), likewise.
+    :source: difference of medians over the mean of median absolute deviations.
+
+    >>> round(apart(np.array([0.0, 1.0, 2.0]), np.array([10.0, 11.0, 12.0])), 1)
+    6.7
+    """
+    scatter = (_scatter(low) + _scatter(high)) / 2
+    return float(np.median(high) - np.median(low)) / (scatter + 1e-6)
+
+
+def _scatter(values: np.ndarray) -> float:
+    return float(median_abs_deviation(values, scale="normal"))
 
 
 def patches_in(mask: np.ndarray) -> tuple[WipedPatch, ...]:

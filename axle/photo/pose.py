@@ -23,19 +23,18 @@ from axle.photo.surface import FlankSurface
 NAMES: Final = ("toe-root", "heel-root", "heel-top", "toe-top", "middle of the root", "middle of the top")
 PLACES: Final = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0], [0.5, 0.0], [0.5, 1.0]])
 # Scatter of a finger, share of the flank's length on the picture; a common figure for a lens under the
-# finger.
+# finger, from memory.
 TAP_SHARE: Final = 0.015
 _FILM_DIAGONAL: Final = 43.27
 
 # What is held of focal length, bow, taper and height before the picture is seen, in the order of the last
-# four
-# parameters: middles and spreads, from memory. A focal length is a logarithm of the picture's diagonals.
+# four parameters: middles and spreads, from memory. A focal length is a logarithm of the picture's
+# diagonals.
 _FOCAL_TOLD, _FOCAL_USUAL, _FOCAL_SPREAD = 0.03, math.log(0.85), 0.4
 _BOW, _TAPER, _HEIGHT = (1.0, 0.08), (0.22, 0.12), (0.0, 0.04)
 
 # From where a flank is looked at, as parts of the way to the camera along the tooth and up it: over the
-# next
-# tooth, so that the root is in sight. From below nobody sees it.
+# next tooth, so that the root is in sight. From below nobody sees it.
 _VIEW: Final = np.array([0.0, 0.42])
 _VIEW_SPREAD: Final = np.array([0.4, 0.2])
 

@@ -12,9 +12,10 @@ from typing import Final
 
 import numpy as np
 from scipy import ndimage
+from scipy.stats import median_abs_deviation
 from skimage.filters import threshold_otsu
 
-from axle.photo.patches import regions_of
+from axle.photo.patches import apart, regions_of
 
 # How far brightness and tint are smoothed, up and along [places of the flat flank].
 _SMOOTH_LIGHT, _SMOOTH_TINT = 1.0, (2.0, 4.0)
@@ -79,7 +80,7 @@ def _tint(light: np.ndarray, clear: np.ndarray) -> np.ndarray:
         root = np.sqrt(weight)
         found = least_squares(terms[clear] * root[:, None], bright[clear] * root)
         off = bright[clear] - terms[clear] @ found
-        weight = 1 / (1 + (off / (1.4826 * float(np.median(np.abs(off))) + 1e-3)) ** 2)
+        weight = 1 / (1 + (off / (median_abs_deviation(off, scale="normal") + 1e-3)) ** 2)
     slow = np.exp(np.clip(terms @ found, -7, 0.5))
     held = clear.astype(float)
     part = ndimage.gaussian_filter((light[..., 0] - light[..., 2]) * held, _SMOOTH_TINT)
@@ -148,18 +149,9 @@ def _worth(
         if min(inside.sum(), around.sum()) < _LEAST_RING:
             continue
         light, tint = (
-            float(np.clip(_apart(feature[inside], feature[around]), -2, most))
+            float(np.clip(apart(feature[inside], feature[around]), -2, most))
             for feature, most in zip(features, _MOST_APART, strict=True)
         )
         shape = (region.area / one.size) ** _LARGE * region.solidity**_SOLID
         best = max(best, (light + _TINT_COUNTS * tint) * shape)
     return best
-
-
-def _apart(inside: np.ndarray, around: np.ndarray) -> float:
-    """How far what lies around is over what lies inside, in scatters of either."""
-    middles = [float(np.median(part)) for part in (inside, around)]
-    scatters = [
-        float(np.median(np.abs(part - at))) for part, at in zip((inside, around), middles, strict=True)
-    ]
-    return (middles[1] - middles[0]) / (1.4826 * sum(scatters) / 2 + 1e-4)
