@@ -12,7 +12,7 @@ from axle.contact.gears import cut_of
 from axle.simulator.ring_scenes import as_file, print_snap
 from axle.stations.pattern_map import print_map
 from shop.jobs import loading
-from shop.jobs.models import Job, Pattern
+from shop.jobs.models import Job, Pattern, Photo
 from tests.browser.test_pages import axe_finds
 from tests.shop.test_pattern_pages import AT, FlankView, axle
 
@@ -99,6 +99,39 @@ def test_two_photos_to_the_verdict(lash: Page, live_server, prints):
     told = axle().standings["pattern"].result
     assert told.words == "too deep"
     assert {row.taken for row in Pattern.objects.order_by("-id")[:2]} == {"photo"}
+
+
+def test_from_the_square_code_to_the_verdict_on_a_phone(lash: Page, live_server, prints, settings):
+    """A phone's page sends both flanks; they are pointed at with a finger on a phone's width."""
+    settings.LASH_PHONE_ADDRESS = live_server.url
+    lash.goto(f"{live_server.url}{BENCH}&view=made")
+    lash.get_by_label("Compound").select_option("blue")
+    lash.get_by_label("Places").fill("1")
+    lash.get_by_role("button", name="Store").click()
+    expect(lash.locator(".entry")).to_contain_text("Kept.")
+    lash.goto(f"{live_server.url}/jobs/{AT}/pattern/phone")
+    link = lash.locator(".phone-code + p + p.hint").inner_text()
+    small = lash.context.browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
+    phone = small.new_page()
+    for flank in ("drive", "coast"):
+        phone.goto(link)
+        phone.get_by_label("Photo").set_input_files(prints[flank][0])
+        phone.get_by_role("button", name="Send it").click()
+        expect(phone.get_by_role("status")).to_contain_text("It waits at the bench")
+    phone.context.add_cookies(lash.context.cookies())
+    sent = [photo.pk for photo in Photo.objects.order_by("-id")[:2]][::-1]
+    for number, flank in zip(sent, ("drive", "coast"), strict=True):
+        phone.goto(f"{live_server.url}{BENCH}&view=photo")
+        phone.locator(f'.photo-strip a[href*="/pattern/photo/{number}"]').click()
+        phone.wait_for_url("**/pattern/photo/*")
+        assert phone.evaluate("document.documentElement.scrollWidth") <= 390, "it scrolls sideways"
+        phone.locator("select[name=flank]").select_option(flank)
+        tap(phone, prints[flank][1])
+        expect(phone.locator("#found")).to_contain_text("of the flank is wiped")
+        phone.get_by_role("button", name=f"Store the {flank} flank").click()
+        phone.wait_for_url(f"**{BENCH}")
+    expect(phone.locator("#move")).to_contain_text("too deep by")
+    small.close()
 
 
 def test_the_drawing_follows_the_sliders(lash: Page, live_server):
