@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Iterator
 from typing import IO, Any, Final
 
@@ -11,6 +12,8 @@ import soundfile
 from axle.errors import AxleError, quoted
 from axle.noise.bands import LEAST_SECONDS, MOST_SECONDS, Bands, Splitter
 from axle.noise.told import read_acceleration
+
+_log = logging.getLogger(__name__)
 
 LARGEST: Final = 500_000_000
 # A table of an accelerometer is read as a whole.
@@ -85,11 +88,11 @@ def pulses_of(file: IO[bytes]) -> np.ndarray:
             raise AxleError(
                 "pulses", given="one channel", wanted="a stereo recording, pulses on the second"
             )
-        low, high = np.median([(row[:, 1].min(), row[:, 1].max()) for row in _both(sound)], axis=0)
+        low, high = np.median([(row[:, 1].min(), row[:, 1].max()) for row in _blocks(sound)], axis=0)
         middle, band = (low + high) / 2, (high - low) / 4
         sound.seek(0)
         times, was, at = [], False, 0
-        for block in _both(sound):
+        for block in _blocks(sound):
             row = block[:, 1]
             up = np.flatnonzero(row > middle + band)
             down = np.flatnonzero(row < middle - band)
@@ -103,18 +106,15 @@ def pulses_of(file: IO[bytes]) -> np.ndarray:
         return np.concatenate(times) if high - low > 1e-3 else np.zeros(0)
 
 
-def _both(sound: soundfile.SoundFile) -> Iterator[np.ndarray]:
-    """Blocks of both channels."""
-    while len(block := sound.read(_BLOCK, dtype="float32", always_2d=True)):
-        yield block
-
-
 def _blocks(sound: soundfile.SoundFile) -> Iterator[np.ndarray]:
     """Blocks of all channels, until the end or where the file breaks off."""
     while True:
         try:
             block = sound.read(_BLOCK, dtype="float32", always_2d=True)
-        except soundfile.SoundFileRuntimeError:
+        except soundfile.SoundFileRuntimeError as problem:
+            _log.warning(
+                "a recording breaks off at frame %s of %s: %s", sound.tell(), sound.frames, problem
+            )
             raise AxleError(
                 "recording", given="a file that breaks off", wanted="a whole file", do="Copy it again."
             ) from None
