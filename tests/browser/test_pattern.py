@@ -126,8 +126,12 @@ def test_from_the_square_code_to_the_verdict_on_a_phone(lash: Page, live_server,
         phone.wait_for_url("**/pattern/photo/*")
         assert phone.evaluate("document.documentElement.scrollWidth") <= 390, "it scrolls sideways"
         phone.locator("select[name=flank]").select_option(flank)
+        before = phone.locator(".photo-svg").bounding_box()
         tap(phone, prints[flank][1])
         expect(phone.locator("#found")).to_contain_text("of the flank is wiped")
+        # The words over the photo change with each tap; it stays under the finger.
+        expect(phone.locator("#corner-next")).to_contain_text("For a surer height")
+        assert phone.locator(".photo-svg").bounding_box() == before
         phone.get_by_role("button", name=f"Store the {flank} flank").click()
         phone.wait_for_url(f"**{BENCH}")
     expect(phone.locator("#move")).to_contain_text("too deep by")
