@@ -11,7 +11,7 @@ from scipy.stats import median_abs_deviation
 from skimage.filters import threshold_otsu
 from skimage.measure import find_contours, label, regionprops
 
-from axle.photo.refusals import Cause, unreadable
+from axle.photo.refusals import ROOT_IN_SIGHT, Cause, unreadable
 
 # The flat flank, in places up and along.
 HIGH, LONG = 80, 240
@@ -105,7 +105,7 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
             raise unreadable(
                 Cause.HIDDEN,
                 "no wiped patch above the next tooth",
-                "look at it from where its root can be seen",
+                ROOT_IN_SIGHT,
             )
         raise unreadable(Cause.COAT, "no wiped patch", "look whether the gears were turned under load")
     kept = [
@@ -120,7 +120,7 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
         raise unreadable(
             Cause.HIDDEN,
             "a patch that goes on behind the next tooth",
-            "look at it from where its root can be seen",
+            ROOT_IN_SIGHT,
         )
     edge = _edge_width(smooth, mask)
     if edge > _MOST_BLUR or len(kept) > 3:

@@ -19,7 +19,7 @@ from axle.photo.edges import EdgePoints, refined
 from axle.photo.hidden import found_below, hidden_below
 from axle.photo.patches import HIGH, LONG, Wiped, wiped_patches
 from axle.photo.pose import NAMES, Pose, are_close, held, poses, sense, tap_length
-from axle.photo.refusals import Cause, Unreadable, unreadable
+from axle.photo.refusals import ROOT_IN_SIGHT, Cause, Unreadable, unreadable
 from axle.photo.surface import FlankSurface, plain_surface, surface_of
 
 _FINE: Final = 2
@@ -316,13 +316,11 @@ def _tooth(
         raise unreadable(
             Cause.HIDDEN,
             "a flank seen too much from the side",
-            "look at it from where its root can be seen",
+            ROOT_IN_SIGHT,
         )
     flat, seen = _flat(pose, light, neighbour)
     if float(seen.mean()) < 1 - _MOST_HIDDEN:
-        raise unreadable(
-            Cause.HIDDEN, "a flank half behind the next tooth", "look at it from where its root can be seen"
-        )
+        raise unreadable(Cause.HIDDEN, "a flank half behind the next tooth", ROOT_IN_SIGHT)
     signal, clear, glare = coverage(flat, seen, compound)
     wiped = wiped_patches(signal, clear, seen)
     return ToothReading(pose.tooth, wiped, pose, _spread(pose, wiped)), glare

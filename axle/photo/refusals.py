@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 from enum import Enum
+from typing import Final
 
 from axle.errors import AxleError
+
+# A frame beside the tooth looks as a hidden flank does.
+ROOT_IN_SIGHT: Final = "look at it from where its root can be seen, and point at the corners of one flank"
 
 
 class Cause(Enum):

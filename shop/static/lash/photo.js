@@ -74,7 +74,9 @@
   // ---- places pointed at
   const say = () => {
     const next = document.getElementById("corner-next");
+    const isRefused = document.querySelector("#found .wrong") !== null;
     if (corners.length < needed) next.textContent = `Tap the ${names[corners.length]} corner.`;
+    else if (isRefused) next.textContent = "Not read: what to do stands beside the photo or under it.";
     else if (corners.length < names.length) next.textContent = `For a surer height tap the ${names[corners.length]} too, or drag a corner.`;
     else next.textContent = "Drag a place to put it right; the patch follows.";
     handles.classList.toggle("is-whole", corners.length >= needed);
@@ -250,7 +252,7 @@
       patch.dataset.number = number;
     });
   };
-  document.addEventListener("htmx:afterSwap", draw);
+  document.addEventListener("htmx:afterSwap", () => { draw(); say(); });
 
   corners.forEach((corner, at) => { add(at); place(at, corner); });
   showView();
