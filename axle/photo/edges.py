@@ -19,12 +19,13 @@ from skimage.transform import resize
 
 from axle.photo.hidden import hidden_below
 from axle.photo.pose import Held, Pose, Sighting, fitted, tapped
+from axle.photo.search import likeliest
 from axle.photo.surface import FlankSurface
 
 # Stations along a long edge and along an end; how near to a corner they begin, share of the edge.
 _LONG, _SHORT, _MARGIN = 44, 18, 0.04
 # How far from the edge is looked on each round, share of the flank's length, and how fine [pixels].
-_REACHES: Final = (0.034, 0.018, 0.009)
+_REACHES: Final = (0.012, 0.009)
 _FINE: Final = 41
 # What a found edge may still be off: of the length, and in the steps of the looking.
 _EDGE_SHARE: Final = 0.004
@@ -44,12 +45,9 @@ _LENGTH: Final = 420.0
 _EDGES: Final = ("top", "toe", "heel", "root")
 # Other teeth whose edges are looked for too, the nearest first; and what is too unsure to look for
 # [length].
-_NEIGHBOURS: Final = ((1, -1, 2, -2), (1, -1, 2, -2, 3, -3))
-# Poses drawn on each round: how many, how wide in what is left open, over a picture so blurred [pixels].
-_DRAWS: Final = ((200, 1.0, 5.0), (120, 0.3, 2.5), (80, 0.12, 2.0))
-# How many of them the next round begins from, the price of a step of one spread, and how much of an edge's
-# own change has to be found on a neighbour before it counts for a pose rather than against it.
-_KEPT, _PRICE, _LEAST_FOUND = 12, 0.04, 0.3
+_NEIGHBOURS: Final = (1, -1, 2, -2, 3, -3)
+# How much of what the taps leave open is still open after whole poses were tried, share of the variance.
+_LEFT_OPEN: Final = 0.1
 _MOST_UNSURE: Final = 0.03
 # So far over what the next tooth hides a root has to lie, share of the height: its thickness is a guess.
 _NEAR_HIDDEN: Final = 0.1
@@ -104,18 +102,12 @@ def refined(
 def _refined(
     pose: Pose, taps: np.ndarray, picture: np.ndarray, before: Held, neighbour: FlankSurface | None
 ) -> tuple[Pose, tuple[EdgePoints, ...]]:
-    found: tuple[EdgePoints, ...] = ()
-    for reach in _REACHES[:2]:
-        own = _edges(pose, picture, reach, neighbour, teeth=(0,), like={})
-        if not own:
-            return pose, own
-        found = tuple(edge for edge in own if edge.name != "root")
-        for _ in range(2):
-            pose = _onto_edges(pose, taps, found or own, before)
-    like = {edge.name: edge.change for edge in found if edge.change is not None}
-    pose = _best_of_draws(pose, picture, like)
-    for teeth, reach in zip(_NEIGHBOURS, _REACHES[1:], strict=True):
-        found = _edges(pose, picture, reach, neighbour, teeth=(0, *teeth), like=like) or found
+    (pose, _), *_ = likeliest(pose, picture)
+    pose = replace(pose, covariance=pose.covariance * _LEFT_OPEN)
+    found = _edges(pose, picture, _REACHES[-1], neighbour, teeth=(0,), like={})
+    like = {edge.name: edge.change for edge in found if edge.name != "root" and edge.change is not None}
+    for reach in _REACHES:
+        found = _edges(pose, picture, reach, neighbour, teeth=(0, *_NEIGHBOURS), like=like) or found
         for _ in range(2):
             pose = _onto_edges(pose, taps, found, before)
     return pose, found
@@ -146,77 +138,6 @@ def _edges(
         if k == 0 or name in like
     )
     return tuple(edge for edge in every if edge is not None)
-
-
-def _best_of_draws(pose: Pose, picture: np.ndarray, like: Mapping[str, np.ndarray]) -> Pose:
-    """Of the poses left open, the one that puts its neighbours' edges where the picture changes alike.
-
-    Drawn wide over a blurred picture first, then closer about the best of them over finer ones.
-    """
-    if not like:
-        return pose
-    draw = np.random.default_rng(1)
-    roots = np.linalg.cholesky(pose.covariance + 1e-14 * np.eye(len(pose.values)))
-    lines = _lines_of(tuple(like))
-    best = np.zeros((1, len(pose.values)))
-    for count, spread, blur in _DRAWS:
-        maps, by = _steepness(picture, like, blur)
-        wide = spread * (draw.uniform(0.3, 2.0, (count, 1)) if len(best) == 1 else 1.0)
-        near = best[np.arange(count) % len(best)]
-        steps = np.concatenate([best, near + draw.standard_normal(near.shape) * wide])
-        worth = [
-            _support(replace(pose, values=pose.values + roots @ step), maps, by, lines)
-            - _PRICE * float(step @ step)
-            for step in steps
-        ]
-        best = steps[np.argsort(worth)[::-1][:_KEPT]]
-    return replace(pose, values=pose.values + roots @ best[0])
-
-
-def _steepness(picture: np.ndarray, like: Mapping[str, np.ndarray], blur: float) -> tuple[np.ndarray, int]:
-    """How steeply a blurred picture changes as each edge does: (edges, 2, height, width), y first.
-
-    What is blurred needs no fine picture: of so many pixels either way one is kept.
-    """
-    by = max(round(blur / 1.2), 1)
-    rows, columns = (length // by * by for length in picture.shape[:2])
-    mean = picture[:rows, :columns].reshape(rows // by, by, columns // by, by, 3).mean(axis=(1, 3))
-    small = ndimage.gaussian_filter(mean, (blur / by, blur / by, 0))
-    return np.stack([np.stack(np.gradient(small @ change)) for change in like.values()]), by
-
-
-def _support(pose: Pose, maps: np.ndarray, by: int, lines: tuple[np.ndarray, ...]) -> float:
-    """How much the picture changes along the edges of a flank's neighbours, in changes of its own edges."""
-    u, v, teeth = lines
-    at = pose.onto(u.ravel(), v.ravel(), tooth=pose.tooth + teeth.ravel()).reshape(*u.shape, 2)
-    along = at[:, 2:] - at[:, :-2]
-    at = at[:, 1:-1] / by
-    across = np.stack([-along[..., 1], along[..., 0]], -1)
-    across /= np.linalg.norm(across, axis=-1, keepdims=True) + 1e-9
-    x, y = np.floor(at).astype(int).transpose(2, 0, 1)
-    inside = (x > 0) & (y > 0) & (x < maps.shape[3]) & (y < maps.shape[2])
-    x, y = np.where(inside, x, 0), np.where(inside, y, 0)
-    name = np.arange(len(u))[:, None] % len(maps)
-    change = maps[name, 0, y, x] * across[..., 1] + maps[name, 1, y, x] * across[..., 0]
-    count = inside.sum(axis=1)
-    strength = np.where(inside, change, 0.0).sum(axis=1) / np.maximum(count, 1)
-    own = np.maximum(strength[: len(maps)], 1e-6)[name[:, 0]]
-    worth = np.clip(strength / own, -0.5, 1.2) - _LEAST_FOUND
-    far = np.abs(teeth[:, 0])
-    return float(np.sum((worth * count / u.shape[1] / np.sqrt(np.maximum(far, 1)))[far > 0]))
-
-
-def _lines_of(names: tuple[str, ...]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Places along the edges of a flank and its neighbours: u, v and tooth, each (lines, n)."""
-    t = np.linspace(0.03, 0.97, 20)
-    rows = []
-    for k in (0, 1, -1, 2, -2, 3, -3):
-        for name in names:
-            fixed = np.full(len(t), 0.0 if name == "toe" else 1.0)
-            u, v = (t, fixed) if name == "top" else (fixed, t if k == 0 else 0.5 + t / 2)
-            rows.append((u, v, np.full(len(t), float(k))))
-    u, v, teeth = (np.stack(x) for x in zip(*rows, strict=True))
-    return u, v, teeth
 
 
 def _edge(
