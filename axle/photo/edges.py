@@ -1,7 +1,8 @@
 """The edges of a flank found on its photograph: they put right what a finger was off by.
 
-Across each edge of the fitted flank the picture is looked through for the line along which colour or light
-changes most, near where the edge should be. What is behind the next tooth has no edge to find.
+First whole poses are tried (:mod:`axle.photo.search`). Then, across each edge of the best one, the picture
+is looked through for the line along which colour or light changes most. What is behind the next tooth has no
+edge to find.
 """
 
 from __future__ import annotations
@@ -47,7 +48,7 @@ _EDGES: Final = ("top", "toe", "heel", "root")
 # [length].
 _NEIGHBOURS: Final = (1, -1, 2, -2, 3, -3)
 # How much of what the taps leave open is still open after whole poses were tried, share of the variance.
-_LEFT_OPEN: Final = 0.1
+_LEFT_OPEN: Final = 0.2
 _MOST_UNSURE: Final = 0.03
 # So far over what the next tooth hides a root has to lie, share of the height: its thickness is a guess.
 _NEAR_HIDDEN: Final = 0.1
@@ -102,12 +103,15 @@ def refined(
 def _refined(
     pose: Pose, taps: np.ndarray, picture: np.ndarray, before: Held, neighbour: FlankSurface | None
 ) -> tuple[Pose, tuple[EdgePoints, ...]]:
-    (pose, _), *_ = likeliest(pose, picture)
-    pose = replace(pose, covariance=pose.covariance * _LEFT_OPEN)
+    (tried, _), *_ = likeliest(pose, picture)
+    left_open = tried.covariance * _LEFT_OPEN
+    pose = replace(tried, covariance=left_open)
     found = _edges(pose, picture, _REACHES[-1], neighbour, teeth=(0,), like={})
     like = {edge.name: edge.change for edge in found if edge.name != "root" and edge.change is not None}
     for reach in _REACHES:
-        found = _edges(pose, picture, reach, neighbour, teeth=(0, *_NEIGHBOURS), like=like) or found
+        # A line already found must not hold the next look for it: that would take itself for granted.
+        there = replace(pose, covariance=left_open)
+        found = _edges(there, picture, reach, neighbour, teeth=(0, *_NEIGHBOURS), like=like) or found
         for _ in range(2):
             pose = _onto_edges(pose, taps, found, before)
     return pose, found

@@ -1,10 +1,7 @@
 """Poses tried on the picture: along the edges of a flank and of its neighbours the picture must step.
 
-An edge is a step between what lies on either side of it, all along it. Lines of light are none, bare spots
-are
-none either: they are shorter or narrower. So whole poses are compared, by all their edges together; no edge
-is
-settled on its own.
+An edge is a step between what lies on either side of it, all along it. A line of light is narrower, a bare
+spot is shorter. So whole poses are compared, by all their edges together; no edge is settled on its own.
 """
 
 from __future__ import annotations
@@ -26,8 +23,11 @@ _WEIGHTS: Final = {"top": 1.0, "toe": 0.5, "heel": 0.5}
 _END_FROM: Final = (0.3, 0.5)
 # A step between two sides that counts, in roots of light.
 _STEP: Final = 0.02
-# Which share of a line has to lie on the picture.
+# Least share of a line that has to lie on the picture.
 _LEAST_SEEN: Final = 0.4
+# The step just at an edge counts so many times, for it is blurred; it has to go the same way in colour
+# as the step farther off, by this cosine, or the edge counts for this share.
+_BLURRED, _SAME_WAY, _OTHER_WAY = 1.5, 0.7, 0.3
 
 
 @dataclass(frozen=True)
@@ -54,8 +54,8 @@ _LEVELS: Final = (
     _Level(120, 0.2, 0.013, 0.006, (0.006, 0.003)),
     _Level(120, 0.1, 0.013, 0.006, (0.0045, 0.002)),
 )
-# Price of a step of one spread; poses that are gone on with, so many of each kind; two are of a kind whose
-# top edges lie nearer than this [length].
+# Price of a step of one spread; kinds of poses that are gone on with, and how many of each; poses are of
+# one kind where their top edges lie nearer than this [length]. More draws find chance lines: measured.
 _PRICE, _KINDS, _KEPT, _ALIKE = 0.15, 3, 6, 0.012
 
 
@@ -64,7 +64,7 @@ def likeliest(pose: Pose, picture: np.ndarray) -> tuple[tuple[Pose, float], ...]
 
     :param pose: as the taps have it, with what they leave open as its covariance.
     :param picture: roots of light 0 to 1, shape (height, width, 3).
-    :source: poses drawn and narrowed in rounds (a cross-entropy search without its fitted width).
+    :source: poses drawn about the best so far, closer from round to round.
     """
     draw = np.random.default_rng(1)
     roots = np.linalg.cholesky(pose.covariance + 1e-14 * np.eye(len(pose.values)))
@@ -104,31 +104,27 @@ class _Frame:
     def of(pose: Pose, roots: np.ndarray) -> _Frame:
         """The edges of a pose."""
         u, v, teeth, _ = _lines()
-        places = (u.ravel(), v.ravel(), pose.tooth + teeth.ravel())
-        at = pose.onto(*places[:2], tooth=places[2]).reshape(*u.shape, 2)
-        slopes = (pose.slopes(*places) @ roots).reshape(*u.shape, 2, -1)
+        flat_u, flat_v, tooth = u.ravel(), v.ravel(), pose.tooth + teeth.ravel()
+        at = pose.onto(flat_u, flat_v, tooth=tooth).reshape(*u.shape, 2)
+        slopes = (pose.slopes(flat_u, flat_v, tooth) @ roots).reshape(*u.shape, 2, -1)
         along = np.gradient(at, axis=1)
         across = np.stack([-along[..., 1], along[..., 0]], -1)
         across /= np.linalg.norm(across, axis=-1, keepdims=True) + 1e-9
-        inner = pose.onto(
-            *(np.clip(x.ravel(), 0.1, 0.9) for x in (u, v)), tooth=places[2]
-        ).reshape(at.shape)
-        out = np.sign(np.sum(across * (at - inner), axis=(1, 2)))
+        inside = pose.onto(np.clip(flat_u, 0.1, 0.9), np.clip(flat_v, 0.1, 0.9), tooth=tooth)
+        out = np.sign(np.sum(across * (at - inside.reshape(at.shape)), axis=(1, 2)))
         return _Frame(at, slopes, across * out[:, None, None], pose.length)
 
     def worth(self, steps: np.ndarray, layers: tuple[np.ndarray, ...], level: _Level) -> np.ndarray:
         """How much the picture steps along all edges, for each step of the pose, shape (m,)."""
         at = self.at + np.einsum("lsic,mc->mlsi", self.slopes, steps)
-        size, seen = self._step(at, layers[0], level.side)
+        step, seen = self._step(at, layers[0], level.side)
+        strength = np.linalg.norm(step, axis=-1)
         if level.near is not None:
             near, _ = self._step(at, layers[1], level.near[0])
-            alike = np.sum(near * size, axis=-1) / (
-                np.linalg.norm(near, axis=-1) * np.linalg.norm(size, axis=-1) + 1e-9
-            )
-            strength = np.minimum(np.linalg.norm(size, axis=-1), 1.5 * np.linalg.norm(near, axis=-1))
-            strength = strength * np.where(alike < _WAYS_ALIKE, 0.3, 1.0)
-        else:
-            strength = np.linalg.norm(size, axis=-1)
+            size = np.linalg.norm(near, axis=-1)
+            cosine = np.sum(near * step, axis=-1) / (size * strength + 1e-9)
+            strength = np.minimum(strength, _BLURRED * size)
+            strength = strength * np.where(cosine < _SAME_WAY, _OTHER_WAY, 1.0)
         weights = _lines()[3]
         worth = np.where(seen > _LEAST_SEEN, seen * np.log1p(strength / _STEP), 0.0)
         return np.asarray(worth @ weights)
@@ -141,10 +137,6 @@ class _Frame:
         seen &= too
         step = np.median(outside - inside, axis=2)
         return step, seen.mean(axis=2)
-
-
-# Steps of one edge, near and farther off, go one way in colour: least cosine.
-_WAYS_ALIKE: Final = 0.7
 
 
 def _looked(layer: np.ndarray, at: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -168,7 +160,7 @@ def _kinds_of(
     top = frame.at[0] + np.einsum("sic,mc->msi", frame.slopes[0], moved)
     off = np.sum(top * frame.across[0], axis=-1) / frame.length
     left = np.argsort(worth)[::-1]
-    kinds = []
+    kinds: list[tuple[np.ndarray, float]] = []
     while len(left) and len(kinds) < most:
         best = left[0]
         same = np.abs(off[left] - off[best]).max(axis=1) < _ALIKE if most > 1 else np.ones(len(left), bool)

@@ -10,6 +10,7 @@ from axle.contact.cut import cut
 from axle.photo.edges import refined
 from axle.photo.hidden import found_below
 from axle.photo.pose import PLACES, Pose, held, poses
+from axle.photo.search import likeliest
 from axle.photo.surface import surface_of
 
 SIZE = (900, 700)
@@ -52,6 +53,44 @@ def test_a_line_of_light_is_no_edge(true, line_at):
     # Along an edge nothing on it tells where its middle is; across it everything does.
     off = np.abs(found.onto(*PLACES[top].T) - exact[top])[:, 1] / true.length
     assert off.max() < 0.004, off
+
+
+def painted_ring(pose: Pose) -> np.ndarray:
+    """Seven teeth, the farthest first, each with its own land above it."""
+    picture = np.full((SIZE[1], SIZE[0], 3), GROUND)
+    t = np.linspace(0, 1, 60)
+    teeth = sorted(range(-3, 4), key=lambda k: float(pose.onto(t, np.ones(60), tooth=k)[:, 1].mean()))
+    for k in teeth:
+        top, root = (pose.onto(t, np.full(60, v), tooth=k) for v in (1.0, 0.0))
+        for colour, far in ((LAND, top - [0, 26]), (FLANK, root)):
+            outline = np.vstack([top, far[::-1]])
+            rows, columns = polygon(outline[:, 1], outline[:, 0], picture.shape[:2])
+            picture[rows, columns] = colour
+    return picture
+
+
+@pytest.mark.parametrize("off", [-0.02, 0.0, 0.02])
+def test_a_whole_pose_is_found_by_the_edges_of_all_teeth(true, off):
+    """A finger that sets the whole top too high or too low does not hold the pose there."""
+    exact = true.onto(*PLACES.T)
+    taps = exact.copy()
+    taps[[2, 3, 5], 1] += off * true.length
+    taps[[0, 3], 0] += 0.012 * true.length
+    start = poses(SURFACE, taps, SIZE, 40.0)[0]
+    kinds = likeliest(start, np.sqrt(painted_ring(true)).astype(np.float32))
+    worth = [w for _, w in kinds]
+    assert worth == sorted(worth, reverse=True)
+    t = np.linspace(0.1, 0.9, 9)
+    for k in (-2, -1, 0, 1, 2):
+        found, wanted = (pose.onto(t, np.ones(9), tooth=k) for pose in (kinds[0][0], true))
+        # Along an edge nothing on it tells where its middle is; its ends tell.
+        assert np.abs((found - wanted)[:, 1]).max() < 0.012 * true.length, k
+
+
+def test_a_picture_without_steps_leaves_the_pose_where_the_finger_had_it(true):
+    grey = np.full((SIZE[1], SIZE[0], 3), 0.4, dtype=np.float32)
+    (found, _), *_ = likeliest(true, grey)
+    assert np.abs(found.corners - true.corners).max() < 0.002 * true.length
 
 
 @pytest.mark.parametrize("foreseen", [0.15, 0.3, 0.45])
