@@ -1,8 +1,8 @@
 """The edges of a flank found on its photograph: they put right what a finger was off by.
 
 First whole poses are tried (:mod:`axle.photo.search`). Then, across each edge of the best one, the picture
-is looked through for the line along which colour or light changes most. What is behind the next tooth has no
-edge to find.
+is looked through for the line along which colour or light changes most. What is behind the next tooth has
+no edge to find.
 """
 
 from __future__ import annotations

@@ -32,8 +32,9 @@ _MOST: Final = 6
 _SPECK: Final = 0.003
 # Where less than this is seen, a patch may be behind the next tooth.
 _SEEN_ENOUGH: Final = 0.75
-# A bare spot: so near an end or the top, and under so much of the flank.
-_AT_EDGE, _SPOT = 0.04, 0.09
+# A bare spot: so near an end or the top, and under so much of the flank. Along the root the light falls off:
+# what is smaller there is a shade.
+_AT_EDGE, _SPOT, _ROOT_SHADE = 0.04, 0.09, 0.04
 # A region of which so much of the outline lies on top land and ends is a shade of the light, not a patch.
 _ON_RIM: Final = 0.22
 
@@ -219,8 +220,10 @@ def _is_bare(region: Any, seen: np.ndarray) -> bool:
     top, left, bottom, right = region.bbox
     share = region.area / seen.size
     lowest = HIGH - int(np.argmax(seen[::-1].any(axis=1))) if seen.any() else HIGH
-    along_edge = top <= _AT_EDGE * HIGH or bottom >= lowest - _AT_EDGE * HIGH
-    if along_edge and (bottom - top) < _STRIP * HIGH:
+    at_root = bottom >= lowest - _AT_EDGE * HIGH
+    if (top <= _AT_EDGE * HIGH or at_root) and (bottom - top) < _STRIP * HIGH:
+        return True
+    if at_root and share < _ROOT_SHADE:
         return True
     if (right - left) > _WHOLE * LONG and region.area < 0.5 * (right - left) * HIGH * 0.5:
         return True
