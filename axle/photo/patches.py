@@ -32,8 +32,8 @@ _MOST: Final = 6
 _SPECK: Final = 0.003
 # Where less than this is seen, a patch may be behind the next tooth.
 _SEEN_ENOUGH: Final = 0.75
-# A bare spot: so near an end or the top, and under so much of the flank. Along the root the light falls off:
-# what is smaller there is a shade.
+# A bare spot: so near an end or the top, and under so much of the flank. Along the root the light falls
+# off: what is smaller there is a shade.
 _AT_EDGE, _SPOT, _ROOT_SHADE = 0.04, 0.09, 0.04
 # A region of which so much of the outline lies on top land and ends is a shade of the light, not a patch.
 _ON_RIM: Final = 0.22
