@@ -92,6 +92,10 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
     """
     smooth, numbers, patches = regions_of(signal, clear, seen)
     clearness = contrast(smooth, smooth < threshold_otsu(smooth[clear]), clear)
+    no_patch = not patches or patches[0].area / signal.size < _LEAST_PATCH
+    # What hides the flank comes first: the coat cannot be judged by what is left of it.
+    if (no_patch or clearness < _LEAST_CONTRAST) and float(seen.mean()) < _SEEN_ENOUGH:
+        raise unreadable(Cause.HIDDEN, "no wiped patch above the next tooth", ROOT_IN_SIGHT)
     if clearness < _LEAST_CONTRAST:
         raise unreadable(
             Cause.COAT,
@@ -101,13 +105,7 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
     bare = sum(1 for region in regionprops(numbers) if region.area / signal.size > _SPECK) - sum(
         1 for region in patches if region.area / signal.size > _SPECK
     )
-    if not patches or patches[0].area / signal.size < _LEAST_PATCH:
-        if float(seen.mean()) < _SEEN_ENOUGH:
-            raise unreadable(
-                Cause.HIDDEN,
-                "no wiped patch above the next tooth",
-                ROOT_IN_SIGHT,
-            )
+    if no_patch:
         raise unreadable(Cause.COAT, "no wiped patch", "look whether the gears were turned under load")
     kept = [
         region
