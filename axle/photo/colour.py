@@ -111,7 +111,7 @@ def _colour(light: np.ndarray, compound: Compound, clear: np.ndarray) -> np.ndar
         raise unreadable(
             Cause.COLOUR,
             f"no {compound.value} compound on the flank",
-            "choose the compound's colour, or print again with a fuller coat",
+            "point at a painted flank, choose the compound's colour, or print with a fuller coat",
         )
     sign = -1.0 if compound is Compound.BLUE else 1.0
     difference = sign * (light[..., 0] - light[..., 2])
