@@ -6,7 +6,6 @@ import io
 import re
 from threading import Thread
 
-import pytest
 import soundfile
 from django.db import connection, transaction
 from playwright.sync_api import Page, expect
@@ -17,11 +16,6 @@ from shop.jobs.models import NoiseLine, SoundWork
 from shop.noise import worker
 
 JOB = 415
-
-
-@pytest.fixture(autouse=True)
-def media(settings, tmp_path):
-    settings.MEDIA_ROOT = str(tmp_path)
 
 
 def drive(truth: str, number: int = 2) -> tuple[bytes, dict[str, str]]:

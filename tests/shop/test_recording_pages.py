@@ -10,6 +10,7 @@ from datetime import timedelta
 import numpy as np
 import pytest
 import soundfile
+from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client
@@ -68,11 +69,6 @@ def upload(client, job, raw, name="drive.wav", page="recordings", **given):
 
 def works(job):
     return SoundWork.objects.filter(line__job=job)
-
-
-@pytest.fixture(autouse=True)
-def media(settings, tmp_path):
-    settings.MEDIA_ROOT = str(tmp_path)
 
 
 def test_a_recording_comes_to_a_verdict_that_is_kept_and_stands_on_the_sheet(pages, van):
@@ -430,3 +426,13 @@ def test_what_was_not_recorded_after_is_not_called_gone(pages, van):
     assert "not recorded" in row
     assert "gone" not in row
     assert "Not on both" in page
+
+
+def test_two_readers_of_a_kept_file_do_not_move_each_other(pages, van):
+    """As on a disk: what the tests keep files in must not differ from it there."""
+    upload(pages, van, a_wav())
+    kept = works(van).get().line.sound.file.name
+    with default_storage.open(kept) as one, default_storage.open(kept) as other:
+        whole = one.read()
+        assert len(whole) > 1000
+        assert other.read() == whole
