@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from enum import Enum
 from typing import Final
 
 import numpy as np
@@ -18,7 +17,8 @@ from axle.photo.colour import coverage
 from axle.photo.edges import EdgePoints, refined
 from axle.photo.hidden import found_below, hidden_below
 from axle.photo.patches import HIGH, LONG, Wiped, wiped_patches
-from axle.photo.pose import NAMES, Pose, are_close, held, poses, sense, tap_length
+from axle.photo.pose import NAMES, Pose, held, poses, tap_length
+from axle.photo.questions import Question, not_on_this_flank, questions_about
 from axle.photo.refusals import ROOT_IN_SIGHT, Cause, Unreadable, unreadable
 from axle.photo.surface import FlankSurface, plain_surface, surface_of
 
@@ -42,17 +42,8 @@ _READING: Final = (0.009, 0.014)
 # out.
 _OVER_NEXT, _NEAR_ROOT = 0.035, 0.12
 _RIM_UP, _RIM_ALONG = 0.04, 0.02
-# So much less cost on the other flank is asked about.
-_ANOTHER_FLANK: Final = 6.0
 # Taps that the picture's edges move by more than this share of the length were not on this flank.
 _MOST_MOVED, _MOST_MOVED_MEAN = 0.065, 0.03
-
-
-class Question(Enum):
-    """What only the person can say."""
-
-    MIRROR = "mirror"
-    FLANK = "flank"
 
 
 @dataclass(frozen=True, eq=False)
@@ -189,26 +180,16 @@ def read_photo(
     if edges and item is not None:
         moved, found = refined(moved, small, light, held(size, focal).scaled(1 / step), neighbour)
         moved = replace(moved, on_edges=bool(found))
+    questions = questions_about(item, points, size, focal, convex=convex, both=both)
     off = (moved.corners[: len(points)] - small) / tap_length(small)
     if np.abs(off).max() > _MOST_MOVED or np.sqrt(np.mean(off**2)) > _MOST_MOVED_MEAN:
-        raise unreadable(
-            Cause.FRAME,
-            "places that are not this flank's corners",
-            "point at the corners again, under the lens",
-        )
-    is_other = item is not None and _other_flank_fits(
-        item, points, size, focal, convex=convex, cost=both[0].cost
-    )
+        raise not_on_this_flank(questions)
     try:
         first, glare = _tooth(moved, light, compound, neighbour)
     except Unreadable:
-        if not is_other:
+        if not {Question.FLANK, Question.ENDS} & set(questions):
             raise
-        raise unreadable(
-            Cause.FRAME,
-            "places that bend as on the other flank",
-            "choose the other flank, or point at it again",
-        ) from None
+        raise not_on_this_flank(questions) from None
     teeth = [first]
     for k in [k for n in range(1, _ASIDE + 1) for k in (n, -n)] if item is not None else []:
         try:
@@ -217,14 +198,11 @@ def read_photo(
             continue
         if _is_alike(tooth, first):
             teeth.append(tooth)
-    questions = [Question.MIRROR] if are_close(both) else []
-    if is_other:
-        questions.append(Question.FLANK)
     whole = moved.scaled(step)
     whole = replace(whole, centre=whole.centre + offset)
     teeth = [replace(tooth, pose=replace(whole, tooth=tooth.tooth)) for tooth in teeth]
     shifted = tuple(replace(edge, pixels=edge.pixels * step + offset) for edge in found)
-    return PhotoReading(whole, tuple(teeth), shifted, glare, tuple(questions))
+    return PhotoReading(whole, tuple(teeth), shifted, glare, questions)
 
 
 def checked(taps: np.ndarray, width: int, height: int) -> np.ndarray:
@@ -259,30 +237,6 @@ def checked(taps: np.ndarray, width: int, height: int) -> np.ndarray:
             Cause.FRAME, f"a flank of fewer than {_LEAST_LENGTH:.0f} pixels", "take the picture from nearer"
         )
     return taps
-
-
-def _other_flank_fits(
-    item: Cut, taps: np.ndarray, size: tuple[int, int], focal: float | None, *, convex: bool, cost: float
-) -> bool:
-    """Whether the places lie on the other flank's bow far better than on this one's."""
-    if len(taps) < len(NAMES):
-        return False
-    try:
-        other = poses(surface_of(item, convex=not convex), taps, size, focal)[0].cost
-    except AxleError:
-        return False
-    return cost - other > _ANOTHER_FLANK
-
-
-def hand_seen(taps: np.ndarray, *, convex: bool) -> int:
-    """Hand of the ring gear as the corners were pointed at: +1 anticlockwise on the way out, else −1.
-
-    :param taps: shape (n, 2) [pixels].
-    :param convex: the flank is the convex one.
-    :source: on one hand the convex flank has its toe on the left when its root is below, on the other on
-        the right.
-    """
-    return sense(taps) if convex else -sense(taps)
 
 
 def _linear(image: np.ndarray, taps: np.ndarray) -> tuple[np.ndarray, np.ndarray, int]:

@@ -22,25 +22,27 @@ class Cause(Enum):
 
 
 class Unreadable(AxleError):
-    """A photograph that is not read, with its cause."""
+    """A photograph that is not read, with its cause and what is asked about it."""
 
-    def __init__(self, cause: Cause, given: str, do: str) -> None:
+    def __init__(self, cause: Cause, given: str, do: str, asked: tuple[str, ...] = ()) -> None:
         super().__init__(
             "photo", given=given, wanted="a print that can be read", do=f"Cannot read this: {do}."
         )
         self.cause = cause
+        self.asked = asked
 
 
-def unreadable(cause: Cause, why: str, do: str) -> Unreadable:
+def unreadable(cause: Cause, why: str, do: str, asked: tuple[str, ...] = ()) -> Unreadable:
     """The refusal of a photograph.
 
     :param cause: what keeps it from being read.
     :param why: what is seen.
     :param do: what to do about it.
+    :param asked: names of the questions that may settle it.
     :returns: the error, 1 sentence; no unit.
     :source: the project's own words.
 
     >>> unreadable(Cause.LIGHT, "a picture too dark", "more light").do
     'Cannot read this: more light.'
     """
-    return Unreadable(cause, why, do)
+    return Unreadable(cause, why, do, asked)

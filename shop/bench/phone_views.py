@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from typing import Final
 
 import segno
 from django.conf import settings
@@ -22,6 +23,9 @@ from shop.jobs.actions.job_change import VersionConflict
 from shop.people.bridge import display_for
 from shop.people.request import USER_ERRORS, entry_of, user_of
 from shop.people.rules import Rejected
+
+# So many photos are sent at once.
+_AT_ONCE: Final = 12
 
 
 def code(request: HttpRequest, number: int) -> HttpResponse:
@@ -55,26 +59,37 @@ def phone(request: HttpRequest, secret: str) -> HttpResponse:
         link = phone_link.opened(secret)
     except Rejected as problem:
         return render(request, "pattern/phone.html", {"over": str(problem)}, status=403)
-    error, kept = "", False
+    kept: list[str] = []
+    wrong: list[str] = []
     if request.method == "POST":
         try:
-            file = request.FILES.get("photo")
-            if file is None:
-                raise AxleError("photo", given="nothing", wanted="a picture from the camera or a file")
             entry = entry_of(request.POST.get("entry"))
-            phone_link.add_photo(link, pattern.STEP, file, file.size or 0, entry)
-            kept = True
-        except (*USER_ERRORS, VersionConflict) as problem:
-            error = str(problem)
+            files = [file for file in request.FILES.getlist("photo") if file]
+            if not 1 <= len(files) <= _AT_ONCE:
+                raise AxleError(
+                    "photo",
+                    given=f"{len(files)} pictures",
+                    wanted=f"1 to {_AT_ONCE} from the camera or its files",
+                )
+            for number, file in enumerate(files):
+                # Sent again over a link that broke, each is still kept once.
+                own = uuid.uuid5(entry, str(number)) if number else entry
+                try:
+                    phone_link.add_photo(link, pattern.STEP, file, file.size or 0, own)
+                    kept.append(file.name or "")
+                except (*USER_ERRORS, VersionConflict) as problem:
+                    wrong.append(f"{file.name}: {problem}")
+        except USER_ERRORS as problem:
+            wrong.append(str(problem))
     return render(
         request,
         "pattern/phone.html",
         {
             "job": link.job,
             "shown_by": link.user.called,
-            "error": error,
+            "wrong": wrong,
             "kept": kept,
             "entry": uuid.uuid4(),
         },
-        status=422 if error else 200,
+        status=422 if wrong else 200,
     )

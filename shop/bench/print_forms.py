@@ -3,11 +3,12 @@
 import json
 import math
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 from axle.contact.patch import Patch
 from axle.errors import AxleError
 from axle.photo.pose import NAMES
-from axle.photo.strokes import Stroke
+from axle.photo.strokes import Drop, Stroke
 from shop.drawing.flanks import FlankView, patch_from_drag, patch_from_line
 from shop.jobs.actions.prints import MOST_PATCHES, Seen
 from shop.people.request import plain_number, whole_number
@@ -83,41 +84,34 @@ def corners_from(text: str) -> tuple[tuple[float, float], ...]:
     return tuple(points)
 
 
-def strokes_from(given: Mapping[str, str]) -> list[Stroke]:
-    """What a finger painted or wiped on the photo.
+def strokes_from(given: Mapping[str, str]) -> list[Stroke | Drop]:
+    """What a finger painted, wiped or dropped on the photo, in order.
 
-    :raises AxleError: for what is no stroke.
+    :raises AxleError: for what is none of these.
     """
     try:
         rows = json.loads(given.get("strokes") or "[]")
-        strokes = [
-            Stroke(
-                bool(row["wipes"]),
-                float(row["radius"]),
-                [(float(x), float(y)) for x, y in row["points"]],
-            )
-            for row in rows
-        ]
+        strokes = [_correction(row) for row in rows]
     except (ValueError, TypeError, KeyError, RecursionError) as problem:
         if isinstance(problem, AxleError):
             raise
         raise AxleError("strokes", given="a way that is none", wanted="places on the photo") from None
-    numbers = [x for stroke in strokes for point in stroke.points for x in (*point, stroke.radius)]
+    numbers = [x for stroke in strokes for point in _places(stroke) for x in point]
     if not all(math.isfinite(number) and abs(number) < _FARTHEST for number in numbers):
         raise AxleError("strokes", given="a place that is none", wanted="places on the photo")
     return strokes
 
 
-def dropped_from(given: Mapping[str, str]) -> frozenset[int]:
-    """Numbers of patches that a person dropped.
+def _correction(row: Mapping[str, Any]) -> Stroke | Drop:
+    if "drops" in row:
+        x, y = row["drops"]
+        return Drop((float(x), float(y)))
+    points = [(float(x), float(y)) for x, y in row["points"]]
+    return Stroke(bool(row["wipes"]), float(row["radius"]), points)
 
-    :raises AxleError: for what is no number.
-    """
-    try:
-        numbers = json.loads(given.get("dropped") or "[]")
-        return frozenset(int(number) for number in numbers)
-    except (ValueError, TypeError, RecursionError):
-        raise AxleError("dropped", given="what is no number", wanted="numbers of patches") from None
+
+def _places(stroke: Stroke | Drop) -> Sequence[tuple[float, float]]:
+    return stroke.points if isinstance(stroke, Stroke) else [stroke.at]
 
 
 def read_beside(given: Mapping[str, str]) -> tuple[list[float], list[dict[str, float]]]:

@@ -13,7 +13,8 @@ from axle.contact.flank import Flank
 from axle.errors import AxleError
 from axle.photo.edges import hidden_below
 from axle.photo.pose import NAMES, PLACES, are_close, poses, sense
-from axle.photo.reading import checked, hand_seen
+from axle.photo.questions import hand_seen
+from axle.photo.reading import checked
 from axle.photo.surface import plain_surface, surface_of
 from axle.simulator.ring_scenes import print_snap
 from axle.simulator.ring_teeth import RingTeeth

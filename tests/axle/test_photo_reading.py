@@ -13,9 +13,12 @@ from axle.contact.mark import By, FlankMark
 from axle.contact.patch import Patch
 from axle.errors import AxleError
 from axle.photo.places import place_shares, places_in
-from axle.photo.reading import PhotoReading, Question, read_photo
+from axle.photo.pose import poses
+from axle.photo.questions import Question, questions_about
+from axle.photo.reading import PhotoReading, read_photo
 from axle.photo.refusals import Cause, Unreadable
-from axle.photo.strokes import Stroke, corrected
+from axle.photo.strokes import Drop, Stroke, corrected
+from axle.photo.surface import surface_of
 from axle.simulator.ring_camera import photograph_ring
 from axle.simulator.ring_paint import Paint
 from axle.simulator.ring_scenes import COLOURS, Snap, print_snap, some_snap
@@ -183,19 +186,59 @@ def test_the_other_flank_is_asked_about(careful):
     assert asked
 
 
+def test_swapped_ends_are_asked_about():
+    """A tooth is higher at the heel: its places fit worse the other way round (geometry of bevel gears)."""
+    swapped, asked, right = [1, 0, 3, 2, 4, 5], 0, 0
+    for seed in SEEDS:
+        snap = some_snap("mild", seed, item_of(seed))
+        for order in (range(6), swapped):
+            size, convex = snap.shot.image.shape[1::-1], snap.scene.convex
+            taps = snap.taps(seed)[list(order)]
+            both = poses(surface_of(item_of(seed), convex=convex), taps, size, snap.focal)
+            found = Question.ENDS in questions_about(
+                item_of(seed), taps, size, snap.focal, convex=convex, both=both
+            )
+            asked, right = (
+                asked + (found and order is swapped),
+                right + (not found and order is not swapped),
+            )
+    assert asked >= least_right(0.9, len(SEEDS))
+    assert right >= least_right(0.98, len(SEEDS))
+
+
+def test_places_with_toe_and_heel_swapped_are_refused_or_asked_about(careful):
+    true = careful.shot.points[0][[1, 0, 3, 2, 4, 5]]
+    try:
+        asked = read_photo(
+            careful.shot.image, true, ITEM, Compound.YELLOW, convex=True, focal=50.0
+        ).questions
+    except Unreadable as refused:
+        asked = tuple(Question(name) for name in refused.asked)
+    assert Question.ENDS in asked
+
+
 def test_a_finger_drops_wipes_and_paints(careful_reading):
     first = careful_reading.teeth[0]
-    middle = first.pose.onto(np.array([0.85]), np.array([0.6]))[0]
-    wider = corrected(first.wiped, first.pose, [Stroke(True, 12.0, [tuple(middle)])], ())
+    middle = tuple(first.pose.onto(np.array([0.85]), np.array([0.6]))[0])
+    wider = corrected(first.wiped, first.pose, [Stroke(True, 12.0, [middle])])
     assert len(wider.patches) == 2
     assert wider.area > first.wiped.area
-    back = corrected(first.wiped, first.pose, [Stroke(True, 12.0, [tuple(middle)])], {1})
-    assert len(back.patches) == 2, "what was dropped is counted before the finger"
+    # What a finger has just wiped can be dropped, and wiped again.
+    back = corrected(first.wiped, first.pose, [Stroke(True, 12.0, [middle]), Drop(middle)])
+    assert back.area == first.wiped.area
+    again = corrected(
+        first.wiped,
+        first.pose,
+        [Stroke(True, 12.0, [middle]), Drop(middle), Stroke(True, 12.0, [middle])],
+    )
+    assert again.area == wider.area
     over = first.outlines[0]
     with pytest.raises(AxleError, match="no wiped patch left"):
-        corrected(first.wiped, first.pose, [Stroke(False, 90.0, [tuple(p) for p in over])], ())
+        corrected(first.wiped, first.pose, [Stroke(False, 90.0, [tuple(p) for p in over])])
     with pytest.raises(AxleError, match="no wiped patch left"):
-        corrected(first.wiped, first.pose, [], {0})
+        corrected(first.wiped, first.pose, [Drop(tuple(over.mean(axis=0)))])
+    with pytest.raises(AxleError, match="beside every patch"):
+        corrected(first.wiped, first.pose, [Drop((-500.0, 0.0))])
     with pytest.raises(AxleError, match="0 places"):
         Stroke(True, 5.0, [])
 

@@ -178,6 +178,22 @@ def test_a_phone_adds_photos_to_its_job_under_who_showed_the_code(pages, owner, 
     assert phone.get(f"/jobs/{AT}/").url.startswith("/sign-in"), "it opens nothing else"
 
 
+def test_a_phone_sends_several_photos_at_once(pages, settings):
+    address, phone = phone_address(pages, settings), Client()
+    raw, _ = snapshot()
+    count, entry = Photo.objects.count(), str(uuid.uuid4())
+    for _ in range(2):
+        files = [SimpleUploadedFile(f"{name}.jpg", raw, "image/jpeg") for name in ("one", "two")]
+        files.insert(1, SimpleUploadedFile("note.txt", b"no picture"))
+        answer = phone.post(address, {"photo": files, "entry": entry})
+        assert answer.status_code == 422, "what was no picture is named, the others are kept"
+        assert "2 photos sent" in words(answer)
+        assert "note.txt" in words(answer)
+    assert Photo.objects.count() == count + 2, "sent twice, each kept once"
+    many = [SimpleUploadedFile(f"{n}.jpg", raw, "image/jpeg") for n in range(13)]
+    assert "13 pictures" in words(phone.post(address, {"photo": many, "entry": str(uuid.uuid4())}))
+
+
 def test_a_phone_s_link_that_is_over_or_changed_or_of_somebody_gone_is_refused(
     pages, owner, settings, monkeypatch
 ):
@@ -206,8 +222,8 @@ def test_a_phone_s_link_that_is_over_or_changed_or_of_somebody_gone_is_refused(
         {"strokes": '[{"wipes":true,"radius":1e9,"points":[[1,1]]}]'},
         {"strokes": "not json"},
         {"strokes": '[{"wipes":true,"radius":5,"points":[[1e99,1]]}]'},
-        {"dropped": '["x"]'},
-        {"dropped": "7"},
+        {"strokes": '[{"drops": ["x"]}]'},
+        {"strokes": '[{"drops": [1e400, 7]}]'},
     ],
 )
 def test_odd_corrections_are_answered_in_words(pages, given):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import uuid
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import Any
 
 import numpy as np
@@ -19,9 +19,10 @@ from axle.errors import AxleError
 from axle.measure.units import percent
 from axle.photo.places import places_in
 from axle.photo.pose import NAMES
-from axle.photo.reading import PhotoReading, Question, hand_seen, read_photo
+from axle.photo.questions import Question, hand_seen
+from axle.photo.reading import PhotoReading, read_photo
 from axle.photo.strokes import corrected
-from shop.bench.print_forms import corners_from, dropped_from, strokes_from
+from shop.bench.print_forms import corners_from, strokes_from
 from shop.drawing import flanks
 from shop.drawing.svg import path_of
 from shop.jobs.actions import photos
@@ -72,7 +73,9 @@ def found(axle: JobAxle, row: Photo, given: Mapping[str, str]) -> dict[str, Any]
             mark = FlankMark(tuple(Patch(patch.outline) for patch in first.wiped.patches), by=By.PHOTO)
             shown |= {
                 "reading": _words(reading),
-                "questions": _questions(axle, row, reading, flank=flank, given=given),
+                "questions": _questions(
+                    axle, row, [q.value for q in reading.questions], flank=flank, given=given
+                ),
                 "outlines": json.dumps([patch.outline for patch in first.wiped.patches]),
                 "spread": json.dumps(np.round(reading.spread, 4).tolist()),
                 "beside": json.dumps(_beside(reading)),
@@ -81,6 +84,11 @@ def found(axle: JobAxle, row: Photo, given: Mapping[str, str]) -> dict[str, Any]
         except AxleError as problem:
             shown["refused"] = problem.do if problem.do.startswith("Cannot") else str(problem)
             shown["why"] = problem.given if problem.do.startswith("Cannot") else ""
+            asked = getattr(problem, "asked", ())
+            shown["questions"] = {
+                "other_flank": Question.FLANK.value in asked,
+                "ends": Question.ENDS.value in asked,
+            }
     side = axle.spec.layout.flank_side(flank).value
     words = flanks.Shown(handles=mark is not None, words=f"{side} flank, as it is kept")
     return shown | {"drawing": flanks.flank(flank, mark, words)}
@@ -102,7 +110,7 @@ def _read(axle: JobAxle, row: Photo, flank: str, given: Mapping[str, str]) -> Ph
         pose_number=plain_number(given.get("pose"), 0, 1),
     )
     first = reading.teeth[0]
-    wiped = corrected(first.wiped, first.pose, strokes_from(given), dropped_from(given))
+    wiped = corrected(first.wiped, first.pose, strokes_from(given))
     return reading.with_first(wiped)
 
 
@@ -136,19 +144,21 @@ def _words(reading: PhotoReading) -> dict[str, Any]:
 
 
 def _questions(
-    axle: JobAxle, row: Photo, reading: PhotoReading, *, flank: str, given: Mapping[str, str]
+    axle: JobAxle, row: Photo, asked: Collection[str], *, flank: str, given: Mapping[str, str]
 ) -> dict[str, bool]:
-    """What only the person can say: from where it is looked at, whether toe and heel are swapped."""
+    """What only the person can say: from where it is looked at, which flank it is, which end the toe is."""
     hand = hand_seen(np.array(corners_from(given["corners"])), convex=_is_convex(axle, flank))
     before = [
         hand_seen(np.array(p.corners), convex=_is_convex(axle, p.flank))
         for p in axle.patterns
         if p.corners and p.photo_entry != row.entry
     ]
+    is_swapped = bool(before) and before[-1] != hand
     return {
-        "mirror": Question.MIRROR in reading.questions,
-        "other_flank": Question.FLANK in reading.questions,
-        "hand": bool(before) and before[-1] != hand,
+        "mirror": Question.MIRROR.value in asked,
+        "other_flank": Question.FLANK.value in asked,
+        "hand": is_swapped,
+        "ends": Question.ENDS.value in asked and not is_swapped,
     }
 
 

@@ -24,7 +24,6 @@
   };
   const corners = listed(form.elements.corners.value).filter((one) => Array.isArray(one) && one.every(Number.isFinite)).slice(0, names.length);
   const strokes = listed(form.elements.strokes.value);
-  const dropped = listed(form.elements.dropped.value);
   const done = corners.map(() => "corner");
   const view = { x: 0, y: 0, w: width, h: height };
   const fingers = new Map();
@@ -87,7 +86,6 @@
     const whole = corners.length >= names.length ? names.length : needed;
     form.elements.corners.value = JSON.stringify(corners.slice(0, whole));
     form.elements.strokes.value = JSON.stringify(strokes);
-    form.elements.dropped.value = JSON.stringify(dropped);
     if (corners.length === needed || corners.length === names.length) window.htmx.trigger(form, "corners-set");
   };
   const place = (at, [x, y]) => {
@@ -130,10 +128,9 @@
   const begin = (point, target) => {
     const what = mode();
     if (what === "drop") {
-      const patch = target.closest(".found-patch");
-      if (!patch) return null;
-      dropped.push(Number(patch.dataset.number));
-      done.push("drop");
+      if (!target.closest(".found-patch")) return null;
+      strokes.push({ drops: point });
+      done.push("stroke");
       settle();
       return null;
     }
@@ -218,7 +215,6 @@
       const last = done.pop();
       if (last === "corner") remove();
       if (last === "stroke") strokes.pop();
-      if (last === "drop") dropped.pop();
       say();
       settle();
       if (corners.length < needed) overlay.replaceChildren();
@@ -246,11 +242,7 @@
     make("path", "found-grid", overlay).setAttribute("d", lines.grid);
     make("path", "found-frame", overlay).setAttribute("d", lines.frame);
     lines.others.forEach((d) => make("path", "found-other", overlay).setAttribute("d", d));
-    lines.patches.forEach((d, number) => {
-      const patch = make("path", "found-patch", overlay);
-      patch.setAttribute("d", d);
-      patch.dataset.number = number;
-    });
+    lines.patches.forEach((d) => make("path", "found-patch", overlay).setAttribute("d", d));
   };
   document.addEventListener("htmx:afterSwap", () => { draw(); say(); });
 
