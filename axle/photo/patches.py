@@ -60,6 +60,7 @@ class Wiped:
     :param contrast: of compound against metal, in scatters.
     :param edge: how wide the patch's edge is, share of the height.
     :param bare: number of bare spots that were left out.
+    :param small: spots too small to be patches by themselves, shape (80, 240).
     """
 
     patches: tuple[WipedPatch, ...]
@@ -67,6 +68,7 @@ class Wiped:
     contrast: float
     edge: float
     bare: int
+    small: np.ndarray
 
     @property
     def area(self) -> float:
@@ -113,6 +115,7 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
         if region.area >= max(_LEAST_PATCH * signal.size, 0.15 * patches[0].area)
     ]
     mask = np.isin(numbers, [region.label for region in kept])
+    small = np.isin(numbers, [r.label for r in patches if r.area > _SPECK * signal.size and r not in kept])
     if mask.mean() > _MOST_PATCH:
         raise unreadable(Cause.COAT, "hardly any compound on the flank", "print again with a fuller coat")
     if _runs_out_of_sight(mask, seen):
@@ -127,7 +130,7 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
     found = tuple(
         WipedPatch(_outline(numbers == region.label), float(region.area / signal.size)) for region in kept
     )
-    return Wiped(found, mask, clearness, edge, bare)
+    return Wiped(found, mask, clearness, edge, bare, small)
 
 
 def regions_of(

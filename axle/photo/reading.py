@@ -20,6 +20,7 @@ from axle.photo.patches import HIGH, LONG, Wiped, wiped_patches
 from axle.photo.pose import NAMES, Pose, held, poses, tap_length
 from axle.photo.questions import Question, not_on_this_flank, questions_about
 from axle.photo.refusals import ROOT_IN_SIGHT, Cause, Unreadable, unreadable
+from axle.photo.repeats import repeated
 from axle.photo.surface import FlankSurface, plain_surface, surface_of
 
 _FINE: Final = 2
@@ -198,9 +199,13 @@ def read_photo(
             continue
         if _is_alike(tooth, first):
             teeth.append(tooth)
+    alike = repeated([tooth.wiped for tooth in teeth])
     whole = moved.scaled(step)
     whole = replace(whole, centre=whole.centre + offset)
-    teeth = [replace(tooth, pose=replace(whole, tooth=tooth.tooth)) for tooth in teeth]
+    teeth = [
+        replace(tooth, pose=replace(whole, tooth=tooth.tooth), wiped=wiped)
+        for tooth, wiped in zip(teeth, alike, strict=True)
+    ]
     shifted = tuple(replace(edge, pixels=edge.pixels * step + offset) for edge in found)
     return PhotoReading(whole, tuple(teeth), shifted, glare, questions)
 

@@ -105,6 +105,21 @@ def test_another_colour_is_named(colour):
             assert f"this looks {colour}" in str(refused.value)
 
 
+def test_a_second_patch_counts_where_the_next_teeth_have_it_too():
+    """Contact repeats from tooth to tooth; what the brush missed does not (common practice, no source)."""
+    snap = print_snap(ITEM, LINE, convex=True, colour="yellow", seed=5, size=SIZE, tilt=38.0)
+    for size in (0.55, 0.75):
+        second = tuple((0.68 + size * (u - 0.3), 0.42 + 1.2 * size * (v - 0.4)) for u, v in LINE)
+        for on, count in (((0,), 1), (range(-3, 4), 2)):
+            lines = {k: (LINE, second) if k in on else (LINE,) for k in range(-3, 4)}
+            scene = replace(snap.scene, outlines=lines)
+            reading = read(replace(snap, scene=scene, shot=photograph_ring(scene, 5)), ITEM)
+            assert len(reading.teeth) >= 3
+            assert [len(tooth.wiped.patches) for tooth in reading.teeth] == [count] * len(reading.teeth)
+    # The last one was large enough to be a patch by itself.
+    assert reading.teeth[0].wiped.patches[1].area > 0.02
+
+
 def test_what_was_not_wiped_has_no_patch():
     for seed in range(4):
         snap = print_snap(ITEM, (), convex=bool(seed % 2), colour=COLOURS[seed], seed=seed, size=SIZE)
