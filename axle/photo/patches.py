@@ -11,7 +11,7 @@ from scipy.stats import median_abs_deviation
 from skimage.filters import threshold_otsu
 from skimage.measure import find_contours, label, regionprops
 
-from axle.photo.refusals import ROOT_IN_SIGHT, Cause, unreadable
+from axle.photo.refusals import ROOT_IN_SIGHT, Cause, Unreadable, unreadable
 
 # The flat flank, in places up and along.
 HIGH, LONG = 80, 240
@@ -35,6 +35,11 @@ _SEEN_ENOUGH: Final = 0.75
 # A bare spot: so near an end or the top, and under so much of the flank. Along the root the light falls
 # off: what is smaller there is a shade.
 _AT_EDGE, _SPOT, _ROOT_SHADE = 0.04, 0.09, 0.04
+# What a signal is cut to before a threshold is set: a highlight must not be a class of its own. So far
+# about a bare spot the coat is thin.
+_SIGNAL: Final = (-0.25, 1.25)
+_SPOT_RIM: Final = 3
+_THIN_CONTRAST: Final = 3.6
 # A region of which so much of the outline lies on top land and ends is a shade of the light, not a patch.
 _ON_RIM: Final = 0.22
 
@@ -92,21 +97,15 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
     :raises AxleError: for no patch, no contrast, or a smear.
     :source: Otsu's threshold, connected regions.
     """
-    smooth, numbers, patches = regions_of(signal, clear, seen)
-    clearness = contrast(smooth, smooth < threshold_otsu(smooth[clear]), clear)
+    found = regions_of(signal, clear, seen)
+    smooth, numbers, patches = found.smooth, found.numbers, found.patches
+    clearness = contrast(smooth, smooth < found.level, found.counted)
     no_patch = not patches or patches[0].area / signal.size < _LEAST_PATCH
     # What hides the flank comes first: the coat cannot be judged by what is left of it.
     if (no_patch or clearness < _LEAST_CONTRAST) and float(seen.mean()) < _SEEN_ENOUGH:
         raise unreadable(Cause.HIDDEN, "no wiped patch above the next tooth", ROOT_IN_SIGHT)
     if clearness < _LEAST_CONTRAST:
-        raise unreadable(
-            Cause.COAT,
-            "no clear difference between compound and metal",
-            "the coat is too thin or was not wiped; clean the teeth and print again",
-        )
-    bare = sum(1 for region in regionprops(numbers) if region.area / signal.size > _SPECK) - sum(
-        1 for region in patches if region.area / signal.size > _SPECK
-    )
+        raise no_difference()
     if no_patch:
         raise unreadable(Cause.COAT, "no wiped patch", "look whether the gears were turned under load")
     kept = [
@@ -114,6 +113,10 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
         for region in patches
         if region.area >= max(_LEAST_PATCH * signal.size, 0.15 * patches[0].area)
     ]
+    # What goes on under the next tooth beside a patch that does not is that tooth, or bare.
+    clear_of = [region for region in kept if not _goes_under(region, seen)]
+    bare = found.bare + (len(kept) - len(clear_of) if clear_of else 0)
+    kept = clear_of or kept
     mask = np.isin(numbers, [region.label for region in kept])
     small = np.isin(numbers, [r.label for r in patches if r.area > _SPECK * signal.size and r not in kept])
     if mask.mean() > _MOST_PATCH:
@@ -127,29 +130,77 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
     edge = _edge_width(smooth, mask)
     if edge > _MOST_BLUR or len(kept) > 3:
         raise unreadable(Cause.COAT, "a smeared patch without an edge", "clean the teeth and print again")
-    found = tuple(
+    outlines = tuple(
         WipedPatch(_outline(numbers == region.label), float(region.area / signal.size)) for region in kept
     )
-    return Wiped(found, mask, clearness, edge, bare, small)
+    return Wiped(outlines, mask, clearness, edge, bare, small)
 
 
-def regions_of(
-    signal: np.ndarray, clear: np.ndarray, seen: np.ndarray
-) -> tuple[np.ndarray, np.ndarray, list[Any]]:
+def no_difference() -> Unreadable:
+    """The refusal of a flank on which wiped and covered places look alike.
+
+    :returns: the error.
+    :source: the project's own words.
+    """
+    return unreadable(
+        Cause.COAT,
+        "no clear difference between compound and metal",
+        "the coat is too thin or was not wiped; clean the teeth and print again",
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class Regions:
+    """Places where compound is missing.
+
+    :param smooth: the signal, smoothed, shape (80, 240).
+    :param level: what lies under it is metal.
+    :param counted: places that the level rests on, shape (80, 240).
+    :param numbers: of all regions, likewise, 0 for none.
+    :param patches: those that may be patches, the largest first.
+    :param bare: number of spots that the brush missed.
+    """
+
+    smooth: np.ndarray
+    level: float
+    counted: np.ndarray
+    numbers: np.ndarray
+    patches: list[Any]
+    bare: int
+
+
+def regions_of(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Regions:
     """Regions where compound is missing that may be patches: no strips along an edge, no bare spots.
 
     :param signal: 0 on metal and 1 on compound, shape (80, 240).
     :param clear: which places are free of glare, likewise.
     :param seen: which places the camera sees, likewise.
-    :returns: the signal smoothed, numbers of all regions, likewise, and those that may be patches, the
-        largest first.
     :source: Otsu's threshold, connected regions.
     """
-    smooth = ndimage.gaussian_filter(signal, 1.5)
-    wiped = ndimage.binary_opening((smooth < threshold_otsu(smooth[clear])) & seen, iterations=2)
-    numbers = label(ndimage.binary_fill_holes(wiped))
-    regions = sorted(regionprops(numbers), key=lambda region: -region.area)
-    return smooth, numbers, [region for region in regions if not _is_bare(region, seen)]
+    smooth = ndimage.gaussian_filter(np.clip(signal, *_SIGNAL), 1.5)
+    counted, bare = clear, 0
+    while True:
+        level = float(threshold_otsu(smooth[counted]))
+        wiped = ndimage.binary_opening((smooth < level) & seen & (counted | ~clear), iterations=2)
+        numbers = label(ndimage.binary_fill_holes(wiped))
+        regions = sorted(regionprops(numbers), key=lambda region: -region.area)
+        patches = [region for region in regions if not _is_bare(region, seen)]
+        spots = [
+            region for region in regions if _is_bare(region, seen) and region.area > _SPECK * seen.size
+        ]
+        bare += len(spots)
+        if counted is not clear and contrast(smooth, smooth < level, counted) < _THIN_CONTRAST:
+            patches = []
+        is_patch = bool(patches) and patches[0].area >= _LEAST_PATCH * seen.size
+        if is_patch or not spots:
+            break
+        # Bare metal is so unlike a thin coat that a patch with a film left on it lies on the coat's side.
+        spot = np.isin(numbers, [region.label for region in spots])
+        without = counted & ~ndimage.binary_dilation(spot, iterations=_SPOT_RIM)
+        if without.sum() < clear.sum() / 2:
+            break
+        counted = without
+    return Regions(smooth, level, counted, numbers, patches, bare)
 
 
 def contrast(signal: np.ndarray, wiped: np.ndarray, clear: np.ndarray) -> float:
@@ -209,11 +260,22 @@ def patches_in(mask: np.ndarray) -> tuple[WipedPatch, ...]:
 def _runs_out_of_sight(mask: np.ndarray, seen: np.ndarray) -> bool:
     """Whether a good part of the patch's lower edge is where the next tooth begins, over the root."""
     columns = np.nonzero(mask.any(axis=0))[0]
-    lowest_seen = HIGH - 1 - np.argmax(seen[::-1], axis=0)
-    lowest = HIGH - 1 - np.argmax(mask[::-1], axis=0)
+    lowest_seen = _lowest(seen)
     over_root = lowest_seen < (1 - 2 * _AT_EDGE) * HIGH - 1
-    cut = (lowest >= lowest_seen - 1) & over_root
+    cut = (_lowest(mask) >= lowest_seen - 1) & over_root
     return bool(cut[columns].mean() > _CUT_OFF)
+
+
+def _goes_under(region: Any, seen: np.ndarray) -> bool:
+    """Whether a good part of a region's lower edge is where the seen flank ends at the bottom."""
+    top, left, _, right = region.bbox
+    lowest = top + region.image.shape[0] - 1 - np.argmax(region.image[::-1], axis=0)
+    return bool(np.mean(lowest >= _lowest(seen)[left:right] - 2) > _CUT_OFF)
+
+
+def _lowest(places: np.ndarray) -> np.ndarray:
+    """The lowest row of each column that counts."""
+    return np.asarray(HIGH - 1 - np.argmax(places[::-1], axis=0))
 
 
 def _is_bare(region: Any, seen: np.ndarray) -> bool:

@@ -15,7 +15,7 @@ from scipy import ndimage
 from scipy.stats import median_abs_deviation
 from skimage.filters import threshold_otsu
 
-from axle.photo.patches import apart, regions_of
+from axle.photo.patches import apart, no_difference, regions_of
 
 # How far brightness and tint are smoothed, up and along [places of the flat flank].
 _SMOOTH_LIGHT, _SMOOTH_TINT = 1.0, (2.0, 4.0)
@@ -26,6 +26,9 @@ _SMOOTH_TERMS: Final = 6
 _MOST_APART, _TINT_COUNTS = (1.0, 2.0), 0.4
 _LARGE, _SOLID = 0.25, 4.0
 _LEAST_RING: Final = 50
+# What stands out less is no patch: on drawn flanks of which nothing was wiped the best had 0.45, on wiped
+# ones 0.47 and more. Beside a patch, what has less than this share of its worth is a shade.
+_LEAST_WORTH, _SHADE = 0.46, 0.5
 
 
 def whiteness(light: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> np.ndarray:
@@ -35,6 +38,7 @@ def whiteness(light: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> np.ndar
     :param clear: which places are free of glare, shape (rows, columns).
     :param seen: which places the camera sees, likewise.
     :returns: shape (rows, columns).
+    :raises AxleError: where no patch stands out.
     :source: two classes over a smooth light, fitted to brightness and tint by turns (Dempster, Laird and
         Rubin); of the fits the one whose patch differs most from what lies around it.
     """
@@ -43,7 +47,13 @@ def whiteness(light: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> np.ndar
     starts = (bright, _above(bright, light_terms(bright.shape), clear), tint)
     signals = [_two_levels((bright, tint), clear, start > threshold_otsu(start[clear])) for start in starts]
     signals.append(_levelled(tint, clear))
-    return max(signals, key=lambda signal: _worth(signal, (bright, tint), clear, seen))
+    read = [(signal, _worths(signal, (bright, tint), clear, seen)) for signal in signals]
+    signal, worths = max(read, key=lambda one: max((worth for worth, _ in one[1]), default=-math.inf))
+    best = max((worth for worth, _ in worths), default=-math.inf)
+    if best < _LEAST_WORTH:
+        raise no_difference()
+    shades = [region for worth, region in worths if worth < _SHADE * best]
+    return np.where(np.any(shades, axis=0), 1.0, signal) if shades else signal
 
 
 def light_terms(shape: tuple[int, ...]) -> np.ndarray:
@@ -135,14 +145,14 @@ def _levelled(tint: np.ndarray, clear: np.ndarray) -> np.ndarray:
     return np.asarray((tint - low) / max(high - low, 1e-6))
 
 
-def _worth(
+def _worths(
     signal: np.ndarray, features: tuple[np.ndarray, np.ndarray], clear: np.ndarray, seen: np.ndarray
-) -> float:
-    """How well the best patch of a reading stands out from what lies around it."""
-    _, numbers, regions = regions_of(signal, clear, seen)
-    best = -math.inf
-    for region in regions:
-        one = numbers == region.label
+) -> list[tuple[float, np.ndarray]]:
+    """How well each patch of a reading stands out from what lies around it, and where it is."""
+    found = regions_of(signal, clear, seen)
+    worths = []
+    for region in found.patches:
+        one = found.numbers == region.label
         near = ndimage.binary_dilation(one, np.ones((3, 7), dtype=bool), iterations=4)
         around = near & ~ndimage.binary_dilation(one, iterations=2) & clear
         inside = one & clear
@@ -153,5 +163,5 @@ def _worth(
             for feature, most in zip(features, _MOST_APART, strict=True)
         )
         shape = (region.area / one.size) ** _LARGE * region.solidity**_SOLID
-        best = max(best, (light + _TINT_COUNTS * tint) * shape)
-    return best
+        worths.append(((light + _TINT_COUNTS * tint) * shape, one))
+    return worths
