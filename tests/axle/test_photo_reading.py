@@ -12,6 +12,7 @@ from axle.contact.cut import cut, families
 from axle.contact.mark import By, FlankMark
 from axle.contact.patch import Patch
 from axle.errors import AxleError
+from axle.photo.patches import wiped_patches
 from axle.photo.places import place_shares, places_in
 from axle.photo.pose import poses
 from axle.photo.questions import Question, questions_about
@@ -118,6 +119,33 @@ def test_a_second_patch_counts_where_the_next_teeth_have_it_too():
             assert [len(tooth.wiped.patches) for tooth in reading.teeth] == [count] * len(reading.teeth)
     # The last one was large enough to be a patch by itself.
     assert reading.teeth[0].wiped.patches[1].area > 0.02
+
+
+def test_a_film_left_on_the_patch_is_read_beside_bare_spots():
+    """Bare metal is so unlike paste that a patch with a film on it lies on the paste's side."""
+    for seed, colour in enumerate(("yellow", "blue", "red")):
+        paint = Paint(colour, film=4.5, left=0.24, missed_on_flank=1.0, missed=0.1)
+        snap = print_snap(
+            ITEM, LINE, convex=bool(seed % 2), colour=colour, seed=seed, size=SIZE, paint=paint
+        )
+        reading = read(snap, ITEM, seed)
+        assert np.abs(off(snap, reading)).max() < 0.05, colour
+        assert reading.teeth[0].wiped.bare >= 1
+
+
+def test_the_next_tooth_under_a_patch_is_no_patch():
+    """Its top is bare in places, and it hides the flank a little higher than foreseen."""
+    signal, seen = np.ones((80, 240)), np.ones((80, 240), dtype=bool)
+    signal[20:45, 80:150] = signal[52:66, 20:150] = 0
+    seen[66:] = False
+    signal += np.random.default_rng(1).normal(0, 0.03, signal.shape)
+    wiped = wiped_patches(signal, seen, seen)
+    assert wiped.centroid == pytest.approx((115 / 240, 1 - 32.5 / 80), abs=0.01)
+    assert (len(wiped.patches), wiped.bare) == (1, 1)
+    # Alone it is what a patch would be that goes on behind the next tooth.
+    signal[20:45, 80:150] = 1
+    with pytest.raises(Unreadable, match="behind the next tooth"):
+        wiped_patches(signal, seen, seen)
 
 
 def test_what_was_not_wiped_has_no_patch():
