@@ -161,7 +161,7 @@ def test_without_an_address_the_page_says_how_to_set_one(pages, settings):
 
 def test_a_phone_adds_photos_to_its_job_under_who_showed_the_code(pages, owner, settings):
     address, phone = phone_address(pages, settings), Client()
-    assert "Send it" in words(phone.get(address))
+    assert f"{job().title} · shown by" in words(phone.get(address))
     raw, _ = snapshot()
     count = Photo.objects.count()
     entry = str(uuid.uuid4())
