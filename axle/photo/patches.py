@@ -36,7 +36,8 @@ _SEEN_ENOUGH: Final = 0.75
 # off: what is smaller there is a shade.
 _AT_EDGE, _SPOT, _ROOT_SHADE = 0.04, 0.09, 0.04
 # What a signal is cut to before a threshold is set: a highlight must not be a class of its own. So far
-# about a bare spot the coat is thin.
+# about a bare spot the coat is thin. Least contrast where the threshold is set again without such spots:
+# two halves of one normal scatter have 2.3.
 _SIGNAL: Final = (-0.25, 1.25)
 _SPOT_RIM: Final = 3
 _THIN_CONTRAST: Final = 3.6
@@ -113,12 +114,15 @@ def wiped_patches(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Wi
         for region in patches
         if region.area >= max(_LEAST_PATCH * signal.size, 0.15 * patches[0].area)
     ]
+    large = {region.label for region in kept}
+    small = np.isin(
+        numbers, [r.label for r in patches if r.area > _SPECK * signal.size and r.label not in large]
+    )
     # What goes on under the next tooth beside a patch that does not is that tooth, or bare.
     clear_of = [region for region in kept if not _goes_under(region, seen)]
     bare = found.bare + (len(kept) - len(clear_of) if clear_of else 0)
     kept = clear_of or kept
     mask = np.isin(numbers, [region.label for region in kept])
-    small = np.isin(numbers, [r.label for r in patches if r.area > _SPECK * signal.size and r not in kept])
     if mask.mean() > _MOST_PATCH:
         raise unreadable(Cause.COAT, "hardly any compound on the flank", "print again with a fuller coat")
     if _runs_out_of_sight(mask, seen):
