@@ -185,6 +185,15 @@ def read_photo(
         moved = replace(moved, on_edges=bool(found))
     questions = questions_about(item, points, size, focal, convex=convex, both=both)
     doubted = not {Question.FLANK, Question.ENDS}.isdisjoint(questions)
+    off = (moved.corners[: len(points)] - small) / tap_length(small)
+    if np.abs(off).max() > _MOST_MOVED or np.sqrt(np.mean(off**2)) > _MOST_MOVED_MEAN:
+        raise not_on_this_flank(questions)
+    try:
+        first, glare = _tooth(moved, light, compound, neighbour)
+    except Unreadable as refused:
+        if refused.cause is Cause.COLOUR or not doubted:
+            raise
+        raise not_on_this_flank(questions) from None
     clear = [edge.clear for edge in found if edge.name == "top" and edge.tooth == 0]
     if clear and clear[0] < _LEAST_TOP:
         raise (
@@ -196,15 +205,6 @@ def read_photo(
                 "let the light fall across the tooth, so that its top stands out from the flank",
             )
         )
-    off = (moved.corners[: len(points)] - small) / tap_length(small)
-    if np.abs(off).max() > _MOST_MOVED or np.sqrt(np.mean(off**2)) > _MOST_MOVED_MEAN:
-        raise not_on_this_flank(questions)
-    try:
-        first, glare = _tooth(moved, light, compound, neighbour)
-    except Unreadable:
-        if not doubted:
-            raise
-        raise not_on_this_flank(questions) from None
     teeth = [first]
     for k in [k for n in range(1, _ASIDE + 1) for k in (n, -n)] if item is not None else []:
         try:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import uuid
+from functools import lru_cache
 
 import numpy as np
 import pytest
@@ -49,12 +50,13 @@ def line(flank: str, outline) -> str:
 def snapshot(outline=TRUE, **more) -> tuple[bytes, list[list[float]]]:
     """A picture of a print as a JPEG, with the true places of its drive flank in its pixels."""
     gears = axle().state.gears
-    snap = print_snap(
-        cut_of(gears),
-        outline,
-        convex=gears.drive_convex,
-        **{"colour": "yellow", "seed": 3, "size": (880, 660), **more},
-    )
+    return _drawn(cut_of(gears), outline, gears.drive_convex, tuple(more.items()))
+
+
+@lru_cache(maxsize=16)
+def _drawn(item, outline, convex, more) -> tuple[bytes, list[list[float]]]:
+    scene = {"colour": "yellow", "seed": 3, "size": (880, 660), **dict(more)}
+    snap = print_snap(item, outline, convex=convex, **scene)
     return as_file(snap), snap.shot.points[0].tolist()
 
 

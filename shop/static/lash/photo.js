@@ -76,6 +76,7 @@
     const isRefused = document.querySelector("#found .wrong") !== null;
     if (corners.length < needed) next.textContent = `Tap the ${names[corners.length]} corner.`;
     else if (isRefused) next.textContent = "Not read: what to do stands beside the photo or under it.";
+    else if (document.querySelector("#found .note")) next.textContent = "Read, with a question: it stands beside the photo or under it.";
     else if (corners.length < names.length) next.textContent = `For a surer height tap the ${names[corners.length]} too, or drag a corner.`;
     else next.textContent = "Drag a place to put it right; the patch follows.";
     handles.classList.toggle("is-whole", corners.length >= needed);
