@@ -11,6 +11,7 @@ import soundfile
 
 from axle.errors import AxleError, quoted
 from axle.noise.bands import LEAST_SECONDS, MOST_SECONDS, Bands, Splitter
+from axle.noise.pulses import PulseTimes
 from axle.noise.told import read_acceleration
 
 _log = logging.getLogger(__name__)
@@ -79,31 +80,19 @@ def taken_apart(
 
 
 def pulses_of(file: IO[bytes]) -> np.ndarray:
-    """Times of a tachometer's pulses on the second channel [s].
-
-    Where the channel rises through the middle between its usual low and high.
-    """
+    """Times of a tachometer's pulses on the second channel [s]."""
     with _opened(file) as sound:
         if sound.channels != 2:
             raise AxleError(
                 "pulses", given="one channel", wanted="a stereo recording, pulses on the second"
             )
-        low, high = np.median([(row[:, 1].min(), row[:, 1].max()) for row in _blocks(sound)], axis=0)
-        middle, band = (low + high) / 2, (high - low) / 4
+        pulses = PulseTimes(
+            sound.samplerate, [(row[:, 1].min(), row[:, 1].max()) for row in _blocks(sound)]
+        )
         sound.seek(0)
-        times, was, at = [], False, 0
         for block in _blocks(sound):
-            row = block[:, 1]
-            up = np.flatnonzero(row > middle + band)
-            down = np.flatnonzero(row < middle - band)
-            marks = np.concatenate([up * 2, down * 2 + 1])
-            order = np.sort(marks)
-            is_up = order % 2 == 0
-            before = np.concatenate([[was], is_up[:-1]]) if len(is_up) else is_up
-            times.append((at + order[is_up & ~before] // 2) / sound.samplerate)
-            was = bool(is_up[-1]) if len(is_up) else was
-            at += len(row)
-        return np.concatenate(times) if high - low > 1e-3 else np.zeros(0)
+            pulses.feed(block[:, 1])
+        return pulses.times
 
 
 def _blocks(sound: soundfile.SoundFile) -> Iterator[np.ndarray]:
