@@ -188,10 +188,9 @@ def regions_of(signal: np.ndarray, clear: np.ndarray, seen: np.ndarray) -> Regio
         wiped = ndimage.binary_opening((smooth < level) & seen & (counted | ~clear), iterations=2)
         numbers = label(ndimage.binary_fill_holes(wiped))
         regions = sorted(regionprops(numbers), key=lambda region: -region.area)
-        patches = [region for region in regions if not _is_bare(region, seen)]
-        spots = [
-            region for region in regions if _is_bare(region, seen) and region.area > _SPECK * seen.size
-        ]
+        missed = {region.label for region in regions if _is_bare(region, seen)}
+        patches = [region for region in regions if region.label not in missed]
+        spots = [r for r in regions if r.label in missed and r.area > _SPECK * seen.size]
         bare += len(spots)
         if counted is not clear and contrast(smooth, smooth < level, counted) < _THIN_CONTRAST:
             patches = []
