@@ -13,6 +13,7 @@ from axle.decision.carrier.first_packs import carrier_move, first_packs_move
 from axle.decision.carrier.loose import drag_of_mesh
 from axle.decision.depth_move import depth_move, set_depth
 from axle.decision.faults import FaultName
+from axle.decision.first_load import before_load
 from axle.decision.forecast import is_better, nothing_nearer, starts_well
 from axle.decision.move import Act, Move, look
 from axle.decision.pack_swap import CLOSE, place_words
@@ -20,7 +21,6 @@ from axle.decision.pinion_preload import carried_preload, preload_move, start_pr
 from axle.decision.policy import assembled_policy, unsigned
 from axle.decision.probability import in_range_probabilities
 from axle.decision.read_twice import READ_BEFORE_MESH, read_twice
-from axle.decision.remeasure import before_load
 from axle.decision.ring_first import ring_first
 from axle.decision.two_measures import ask_the_other
 from axle.decision.value_of_information import with_the_mesh_parted

@@ -12,10 +12,10 @@ from axle.decision.candidates import SET, Candidate, candidates, is_due
 from axle.decision.costs import minutes, reading_minutes
 from axle.decision.fault_checks import inconsistencies
 from axle.decision.faults import Inconsistency, fault_move, suspected
+from axle.decision.first_load import last_check
 from axle.decision.move import Act, Move
 from axle.decision.probability import InRange, in_range_probabilities
 from axle.decision.remeasure import (
-    last_check,
     recheck_outlier,
     recheck_place,
     recheck_variation,

@@ -10,7 +10,7 @@ from typing import Final
 import numpy as np
 
 from axle.decision.costs import weight
-from axle.decision.move import Act, Move
+from axle.decision.move import Move
 from axle.decision.probability import InRange, depth_probability, in_range_probabilities
 from axle.decision.value_of_information import MOST_PRINTS, MOST_READINGS
 from axle.measure.repeats import MOST
@@ -24,12 +24,9 @@ from axle.state.priors import Quantity
 from axle.state.reading import Reading
 from axle.state.settings import Settings
 from axle.stations.backlash import BACKLASH_STEP, backlash_now
-from axle.stations.carrier_preload import wanted_interference
 from axle.stations.depth_posterior import depth_posterior, prints_here
 from axle.stations.mesh import why_not_readable
-from axle.stations.preload_readings import comings_together
 from axle.stations.station_state import Standing
-from axle.stations.zero_play import sides_are_set
 
 # A planned move surer than this is not sharpened; a reading is worth its minute from this gain on, and
 # after so many of one kind no more.
@@ -66,7 +63,9 @@ def recheck_outlier(state: AxleState, standings: Mapping[str, Standing], now: In
         standing = standings.get(station)
         if standing is None or standing.is_done or now.parts.get(station, 0.0) < _LIKELY:
             continue
-        read = [t for t in state.readings if t.kind in of and _holds(state, t) and t.count < MOST_READINGS]
+        read = [
+            t for t in state.readings if t.kind in of and still_holds(state, t) and t.count < MOST_READINGS
+        ]
         read = [t for t in read if not why_not_readable(t.kind, state, {})]
         if not read or (station == StationName.PINION_PRELOAD and not state.layout.has_preload_pack):
             continue
@@ -77,7 +76,7 @@ def recheck_outlier(state: AxleState, standings: Mapping[str, Standing], now: In
             f"It reads out of range, but with everything else that was read it is {sure} sure that it "
             "is in.",
         )
-        return _again(newest.kind, place, station, why)
+        return read_again(newest.kind, place, station, why)
     return None
 
 
@@ -94,7 +93,7 @@ def reduce_variance(state: AxleState, after: Settings, planned: float) -> Move |
     gains = [(_by_prints(state, after, planned), "print")]
     for kind in ("total_torque", "pinion_torque", "carrier_torque"):
         newest = state.latest(kind)
-        if newest is None or newest.count >= _MOST or not _holds(state, newest):
+        if newest is None or newest.count >= _MOST or not still_holds(state, newest):
             continue
         if kind == KindName.PINION_TORQUE and not state.layout.has_preload_pack:
             continue
@@ -116,7 +115,7 @@ def reduce_variance(state: AxleState, after: Settings, planned: float) -> Move |
         f"The move that comes next is {percent(planned)} sure; reading this again makes it about "
         f"{percent(gain)} surer, and costs a minute.",
     )
-    return _again(kind, 1, station_of(kind), why)
+    return read_again(kind, 1, station_of(kind), why)
 
 
 def _by_prints(state: AxleState, after: Settings, planned: float) -> float:
@@ -180,7 +179,7 @@ def recheck_place(state: AxleState) -> Move | None:
         f"on that "
         "wave is first of all a figure misread.",
     )
-    return _again("backlash", odd[0], StationName.BACKLASH, why)
+    return read_again("backlash", odd[0], StationName.BACKLASH, why)
 
 
 def odd_places(places: Mapping[int, float], state: AxleState) -> list[int]:
@@ -208,75 +207,23 @@ def odd_places(places: Mapping[int, float], state: AxleState) -> list[int]:
     return [int(at[n]) for n in np.argsort(-off) if off[n] > _OFF_THE_WAVE]
 
 
-def before_load(state: AxleState, move: Move) -> Move:
-    """A print loads the axle: what bearings lose then only shows where the torque was read before.
+def read_again(kind: str, place: int, station: str, why: tuple[str, ...]) -> Move:
+    """Ask for one reading once more.
 
-    :param state: the axle.
-    :param move: the next one.
-    :returns: the torque of the whole first, twice, before the first print; else the same move.
-    :source: common practice: bearings settle at first load.
+    :param kind: as in ``readings.toml``.
+    :param place: around the ring, from 1.
+    :param station: where it is shown.
+    :param why: reasons.
     """
-    if move.act is not Act.PRINT or comings_together(state)[1].loaded or not sides_are_set(state):
-        return move
-    pinion, total = state.latest(KindName.PINION_TORQUE), state.latest(KindName.TOTAL_TORQUE)
-    if pinion is None or pinion.torque_conditions.seal or not _is_judged(state):
-        return move
-    there = total is not None and _holds(state, total)
-    if there and total is not None and total.count >= _wanted_totals(state):
-        return move
-    why = (
-        "The print is the first load, and bearings settle under it: the torque before and after it tells "
-        "how much "
-        "preload they lose.",
-    )
-    again = _again("total_torque", 1, StationName.CARRIER_PRELOAD, why)
-    again = replace(again, then=move.then, notes=move.notes if move.then else ())
-    if there:
-        return again
-    title = "Read the rotating torque of the whole, before the first load"
-    return replace(again, title=title, again=False)
-
-
-def _wanted_totals(state: AxleState) -> int:
-    """How often the whole is read before the first load: twice where the carrier is judged by it."""
-    return (
-        2 if state.sheet.range("carrier_preload") is not None and wanted_interference(state) is None else 1
-    )
-
-
-def _is_judged(state: AxleState) -> bool:
-    """Whether a preload of this job is held to a torque."""
-    pinion = "pinion_preload" not in state.not_part and state.preload_range() is not None
-    return pinion or state.sheet.range("carrier_preload") is not None
-
-
-def last_check(state: AxleState) -> Move | None:
-    """The rotating torque once more after the print was loaded: what settled, or was not home, shows now.
-
-    :param state: the axle.
-    :returns: nothing before a print, without a torque of the pinion, or once it was read since that load.
-    :source: common practice.
-    """
-    total, newest = (
-        state.latest(KindName.TOTAL_TORQUE),
-        max(state.prints, key=lambda p: p.order, default=None),
-    )
-    if newest is None or state.latest(KindName.PINION_TORQUE) is None or not _is_judged(state):
-        return None
-    held = total is not None and _holds(state, total)
-    if total is not None and held and comings_together(state)[0][total.order].loaded:
-        return None
-    why = ("The print was loaded since: bearings settle, and a cup not home gives way; the torque falls.",)
-    move = _again("total_torque", 1, StationName.CARRIER_PRELOAD, why)
-    if not held:
-        return replace(move, title="Read the rotating torque of the whole, as the last check", again=False)
-    return replace(move, title="Read the rotating torque once more, as the last check")
-
-
-def _again(kind: str, place: int, station: str, why: tuple[str, ...]) -> Move:
     title = f"Read again: {kind_named(kind).title.lower()}"
     return Move.read(title, station, why=why, asks=((kind, place),), again=True)
 
 
-def _holds(state: AxleState, reading: Reading) -> bool:
+def still_holds(state: AxleState, reading: Reading) -> bool:
+    """Say whether nothing was changed since that a reading stands on.
+
+    :param state: the axle.
+    :param reading: of the job.
+    :source: ``stale.toml``.
+    """
     return not stale_because(station_of(reading.kind), state.layout, reading.settings, state.settings)

@@ -14,9 +14,9 @@ from axle.decision.carrier.first_packs import preload_start as sides_start
 from axle.decision.carrier.start import start_of
 from axle.decision.carrier.what_if import what_if
 from axle.decision.fault_checks import inconsistencies
+from axle.decision.first_load import last_check
 from axle.decision.forecast import misses
 from axle.decision.probability import in_range_probabilities
-from axle.decision.remeasure import last_check
 from axle.errors import AxleError
 from axle.measure.units import METRIC
 from axle.state.axle_state import AxleState

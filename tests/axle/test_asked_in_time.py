@@ -9,11 +9,12 @@ import pytest
 from axle.decision.before_mesh import before_mesh
 from axle.decision.carrier.loose import drag_of_mesh
 from axle.decision.carrier.school_chances import school_chances
+from axle.decision.first_load import before_load
 from axle.decision.move import Act
 from axle.decision.next_move import next_move
 from axle.decision.probability import in_range_probabilities
 from axle.decision.read_twice import hump_words, read_twice
-from axle.decision.remeasure import before_load, odd_places, recheck_place
+from axle.decision.remeasure import odd_places, recheck_place
 from axle.decision.value_of_information import with_the_mesh_parted
 from axle.layout import CarrierBy, DepthShim, Housing, Layout, Place, PreloadBy
 from axle.measure.units import IMPERIAL

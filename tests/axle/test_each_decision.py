@@ -15,8 +15,9 @@ from axle.carrier.torque import bearing_torque
 from axle.contact.mark import Flanked
 from axle.contact.patch import Patch
 from axle.decision.carrier.plan import aim
+from axle.decision.first_load import last_check
 from axle.decision.probability import in_range_probabilities, predict_backlash, probability_as_read
-from axle.decision.remeasure import last_check, recheck_outlier, recheck_variation
+from axle.decision.remeasure import recheck_outlier, recheck_variation
 from axle.decision.value_of_information import best_measurement
 from axle.layout import Place
 from axle.measure.range import BacklashLevel, Range
