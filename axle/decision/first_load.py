@@ -3,14 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Final
 
 from axle.decision.move import Act, Move
 from axle.decision.remeasure import read_again, still_holds
+from axle.layout import Place
 from axle.procedure.names import KindName, StationName
 from axle.state.axle_state import AxleState
+from axle.stations.backlash import backlash_now
 from axle.stations.carrier_preload import wanted_interference
 from axle.stations.preload_readings import comings_together
 from axle.stations.zero_play import sides_are_set
+
+# Gears this tight lock under a hand [mm]: nothing is printed on them.
+LOCKED: Final = 0.0127
 
 
 def before_load(state: AxleState, move: Move) -> Move:
@@ -39,6 +45,39 @@ def before_load(state: AxleState, move: Move) -> Move:
         return again
     title = "Read the rotating torque of the whole, before the first load"
     return replace(again, title=title, again=False)
+
+
+def load_first(state: AxleState, move: Move) -> Move:
+    """A change of the sides waits for the first load, where the carrier's torque is told from the whole.
+
+    With the carrier out the pinion is read by itself. Read after the load it is what it will stay, and the
+    whole less it is the carrier's; read before it, nobody knows which of the two pairs settled.
+
+    :param state: the axle.
+    :param move: the next one.
+    :returns: a print before that change, with the change that it comes before; else the same move.
+    :source: common practice: bearings settle at first load.
+    """
+    sides = {swap.place for swap in move.swaps} & {Place.RING, Place.FAR}
+    if move.act is not Act.CHANGE or not sides or state.layout.has_adjusters or not sides_are_set(state):
+        return move
+    pinion, lash = state.latest(KindName.PINION_TORQUE), backlash_now(state)
+    if comings_together(state)[1].loaded or pinion is None or pinion.torque_conditions.seal:
+        return move
+    by_torque = state.sheet.range("carrier_preload") is not None and wanted_interference(state) is None
+    if not by_torque or lash is None or lash.around.smallest < LOCKED:
+        return move
+    return Move.make_print(
+        "Mark both flanks before it comes apart: the first load",
+        StationName.PATTERN,
+        why=(
+            "Bearings settle at first load. Loaded now, the pinion is read by itself while the carrier is "
+            "out, as it will stay; the carrier's torque is then the whole less that.",
+            *move.why,
+        ),
+        notes=("Clean teeth, thin even compound, load by hand or brake, turn both ways.",),
+        then=move,
+    )
 
 
 def _wanted_totals(state: AxleState) -> int:

@@ -11,9 +11,10 @@ from axle.decision.carrier.by_hand import before_the_pull, last_size
 from axle.decision.carrier.explain import turning_order
 from axle.decision.carrier.first_packs import carrier_move, first_packs_move
 from axle.decision.carrier.loose import drag_of_mesh
+from axle.decision.carrier.play_first import read_play
 from axle.decision.depth_move import depth_move, set_depth
 from axle.decision.faults import FaultName
-from axle.decision.first_load import before_load
+from axle.decision.first_load import before_load, load_first
 from axle.decision.forecast import is_better, nothing_nearer, starts_well
 from axle.decision.move import Act, Move, look
 from axle.decision.pack_swap import CLOSE, place_words
@@ -104,16 +105,20 @@ def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing
 def _of_station(
     state: AxleState, display: Display, standings: Mapping[str, Standing], station: str
 ) -> Move:
-    """The move at the station in hand, were nothing read again first."""
+    """The move at the station in hand, were nothing read again first; the first load is told from after."""
+    return before_load(state, load_first(state, _judged(state, display, standings, station)))
+
+
+def _judged(state: AxleState, display: Display, standings: Mapping[str, Standing], station: str) -> Move:
     standing = standings[station]
     judged = (
         _half_built(state, display, station)
-        or (drag_of_mesh(state) if station == StationName.CARRIER_PRELOAD else None)
+        or (_while_loose(state, display) if station == StationName.CARRIER_PRELOAD else None)
         or _of_pinion_alone(state, display, standings)
         or assembled_policy(state, display, standings)
     )
     if judged is not None:
-        return before_load(state, judged)
+        return judged
     if station == StationName.SHEET:
         return Move.sign(
             "Sign the build sheet",
@@ -125,8 +130,7 @@ def _of_station(
     if first is not None and (not standing.missing or standing.method.name not in ("feelers", "gaps")):
         return first if starts_well(first) else nothing_nearer(state, first, display)
     if standing.missing and not _change_is_due(standing):
-        read = _before_reading(state, display, standing) or _read(standing, state, display)
-        return before_load(state, read)
+        return _before_reading(state, display, standing) or _read(standing, state, display)
     if standing.result is not None and standing.result.outcome is Outcome.READ_TORQUE:
         return _torque_instead(state, standing)
     movers = {
@@ -138,6 +142,11 @@ def _of_station(
     }
     mover = movers.get(station)
     return _never_worse(state, mover(state, display, standings), display) if mover else look(standing)
+
+
+def _while_loose(state: AxleState, display: Display) -> Move | None:
+    """What is read while the carrier still has play."""
+    return read_play(state, display) or drag_of_mesh(state)
 
 
 def _how_sure(state: AxleState, standings: Mapping[str, Standing]) -> tuple[str, ...]:

@@ -12,7 +12,7 @@ from axle.decision.candidates import SET, Candidate, candidates, is_due
 from axle.decision.costs import minutes, reading_minutes
 from axle.decision.fault_checks import inconsistencies
 from axle.decision.faults import Inconsistency, fault_move, suspected
-from axle.decision.first_load import last_check
+from axle.decision.first_load import LOCKED, last_check
 from axle.decision.move import Act, Move
 from axle.decision.probability import InRange, in_range_probabilities
 from axle.decision.remeasure import (
@@ -50,8 +50,6 @@ _ASKED: Final = 0.1
 _FREE: Final = 15.0
 _HOUR: Final = 60.0
 _FAR_OUT: Final = 0.508
-# Gears this tight lock under a hand [mm]: nothing is printed on them.
-_LOCKED: Final = 0.0127
 
 
 def assembled_policy(state: AxleState, display: Display, standings: Mapping[str, Standing]) -> Move | None:
@@ -233,7 +231,7 @@ def _print_first(
 ) -> bool:
     """Whether a print, made now, could save a strip-down: the depth is not sure, and the gears turn."""
     lash, limits = backlash_now(state), state.sheet.backlash_limits()
-    if lash is None or lash.around.smallest < _LOCKED or "pattern" not in standings:
+    if lash is None or lash.around.smallest < LOCKED or "pattern" not in standings:
         return False
     far = limits is not None and limits.range.miss(lash.around.smallest) > _FAR_OUT
     if far and minutes(state.layout, places) <= _FREE:

@@ -110,16 +110,18 @@ def sum_of_sides(state: AxleState, settings: Settings) -> float:
 class ZeroPlay:
     """Where zero play lies, by what was read of it.
 
-    :param tightness: sum of both sides at zero play, counted so that more is tighter [mm].
+    :param interference_setting: sum of both sides at zero play, counted so that more is tighter [mm].
     :param uncertainty: standard uncertainty [mm].
     :param by: how it was found, in words.
     :param sign: +1 where a thicker pack is tighter, −1 under covers.
+    :param by_indicator: an indicator read the play that was left.
     """
 
     interference_setting: float
     uncertainty: float
     by: str
     sign: int = 1
+    by_indicator: bool = False
 
     @property
     def thickness(self) -> float:
@@ -189,7 +191,10 @@ def _by_play(state: AxleState) -> tuple[int, ZeroPlay] | None:
     by = "play left between the packs" if newest.value else "packs that just slide"
     if state.layout.has_adjusters:
         by = "play left at the adjusters" if newest.value else "adjusters where play is just gone"
-    return newest.order, ZeroPlay(interference_setting(state, newest.settings) + newest.value, u, by)
+    zero = ZeroPlay(
+        interference_setting(state, newest.settings) + newest.value, u, by, by_indicator=newest.value > 0
+    )
+    return newest.order, zero
 
 
 def _by_spacers(state: AxleState) -> tuple[int, ZeroPlay] | None:
@@ -218,7 +223,10 @@ def _by_sliding(state: AxleState) -> tuple[int, ZeroPlay] | None:
         return None
     u = math.hypot(_u(told), _SUM) if told.value else math.hypot(_SLIDES, _SUM)
     by = "play left between the packs" if told.value else "packs that just slide"
-    return told.order, ZeroPlay(interference_setting(state, told.settings) + told.value, u, by)
+    zero = ZeroPlay(
+        interference_setting(state, told.settings) + told.value, u, by, by_indicator=told.value > 0
+    )
+    return told.order, zero
 
 
 def carrier_seat(

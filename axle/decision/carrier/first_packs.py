@@ -17,6 +17,7 @@ from axle.decision.carrier.explain import (
     title_of,
 )
 from axle.decision.carrier.plan import load_wanted, plan_sides
+from axle.decision.carrier.play_first import loose_by, loose_line
 from axle.decision.carrier.start import start_of
 from axle.decision.move import Move, look
 from axle.decision.pack_swap import make_swap
@@ -160,8 +161,10 @@ def _from_zero(state: AxleState, display: Display, standing: Standing) -> Move:
     limits = state.sheet.backlash_limits()
     one_side = state.school == "one_side" and limits is not None
     before = max(limits.low - _UNDER, limits.low / 4) if one_side and limits is not None else None
+    loose = None if one_side else loose_by(state)
+    over = 0.0 if one_side or loose is not None else target
     try:
-        plan = plan_sides(state, display, interference=0.0 if one_side else target, backlash=before)
+        plan = plan_sides(state, display, interference=over, backlash=before, play=loose or 0.0)
     except AxleError as problem:
         return Move.look("No side packs can be made of this", standing.station, why=(str(problem),))
     if plan is None or len(plan.swaps) < 2:
@@ -169,8 +172,10 @@ def _from_zero(state: AxleState, display: Display, standing: Standing) -> Move:
         return Move.look("No side packs can be made", standing.station, notes=notes)
     zero = zero_play(state)
     unit = display.length.symbol
-    adds = display.show(0.0 if one_side else target)
+    adds = display.show(over)
     lines = [f"Zero play by {zero.by}; {adds} {unit} of interference is added." if zero else ""]
+    if zero and loose is not None:
+        lines = [f"Zero play by {zero.by}.", loose_line(state, display)]
     if one_side and before is not None:
         lines.append(
             "By this way the backlash stands 2 to 3 thou under its least first, at "
@@ -179,8 +184,11 @@ def _from_zero(state: AxleState, display: Display, standing: Standing) -> Move:
         )
     lines += [*lash_lines(state, plan, display), sum_check(state, plan, display)]
     found = {name for swap in plan.swaps for name in stales(swap.place, state.layout)}
+    title = "Fit both side packs"
+    if loose is not None:
+        title = "Fit both side packs a little loose, to read the play"
     return Move.change(
-        "Fit both side packs, before the preload shim" if one_side else "Fit both side packs",
+        "Fit both side packs, before the preload shim" if one_side else title,
         standing.station,
         swaps=plan.swaps,
         expected=expected_of(state, plan, None),

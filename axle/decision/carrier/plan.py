@@ -73,6 +73,7 @@ def plan_sides(
     interference: float | None = None,
     deeper: float = 0.0,
     hold: bool = False,
+    play: float = 0.0,
 ) -> SidesPlan | None:
     """Plan both sides for a wanted backlash and a wanted interference, out of this drawer.
 
@@ -82,6 +83,7 @@ def plan_sides(
     :param interference: interference wanted [mm]; as it is now when left out.
     :param deeper: how much deeper the pinion comes in the same move [mm].
     :param hold: keep the backlash as it was read, whatever the sheet says.
+    :param play: left at the far side on purpose, to be read [mm].
     :returns: nothing where nothing is known of either side.
     :raises AxleError: for what would lock the gears, leave a bearing unloaded or not go into the case.
     :source: :func:`axle.carrier.sides.reseat`; :mod:`axle.backlash.ratios`.
@@ -107,6 +109,7 @@ def plan_sides(
     after = _after(state, start, ratios, plan)
     if state.school == "one_side" and not hold:
         after = _one_sided(state, start, now=now, after=after, ratios=ratios, deeper=deeper)
+    after = replace(after, far=after.far - play)
     plan = replace(plan, change=change_between(state.layout, now, after))
     return _foretold(state, _make_sides(state, display, plan), now, ratios)
 

@@ -9,6 +9,8 @@ from typing import Final
 from scipy.special import ndtr
 
 from axle.carrier.schools import usual_interference
+from axle.decision.carrier.play_first import WORTH_A_FIT, interference_std, play_std
+from axle.depth.result import chance_within
 from axle.measure.range import Range
 from axle.measure.uncertainty import rectangular
 from axle.measure.units import Dimension, Display, percent
@@ -112,13 +114,12 @@ def _by_interference(state: AxleState, display: Display, school: str) -> tuple[f
     gaps = 2 if school == "both_sides" else 1
     hand = math.hypot(priors.centre(Quantity.FEELER_SCATTER), rectangular(_BLADES)) / math.sqrt(_ALONE_READ)
     zero = math.hypot(hand * math.sqrt(gaps), gaps * priors.std(Quantity.FEELER_FEEL))
-    std = math.hypot(zero, _seats(priors), pack_std(priors), priors.of(Quantity.CARRIER_BED).spread)
+    by_feelers, by_play = (interference_std(u, priors) for u in (zero, play_std(priors)))
+    half, std, by = _half(limits), by_feelers, "feelers"
+    if chance_within(0.0, by_play, half) - chance_within(0.0, by_feelers, half) >= WORTH_A_FIT:
+        std, by = by_play, "an indicator, on packs that are left loose first"
     known = f"{display.show(std)} {display.length.symbol}"
-    return (
-        _half(limits),
-        std,
-        f"zero play by feelers, packs and seats: the interference is known to ± {known}",
-    )
+    return half, std, f"zero play by {by}, packs and seats: the interference is known to ± {known}"
 
 
 def _once(priors: Priors, torque: float) -> float:
