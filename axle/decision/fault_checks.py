@@ -48,6 +48,8 @@ _ODD_PRINT: Final = 2.6
 _FAR_PRINT: Final = 3.5
 # A wrench whose two ways differ by more than this does not zero: a whole in·lb either side [N·m].
 _NOT_ZERO: Final = 0.17
+# And by more than so many standard deviations of their scatter.
+_APART: Final = 3.0
 # Standard deviations beyond which a slope, or a drag, is not that of sound bearings; beyond which a pair
 # settled further than bearings do; and of a reading off all the others.
 _STEEP: Final = 3.3
@@ -102,13 +104,13 @@ def inconsistencies(state: AxleState, display: Display) -> tuple[Inconsistency, 
     """
     depth_estimate = depth_posterior(state)
     found = [
+        _zero(state, display),
         _depth(state, depth_estimate, display),
         _prints(state, depth_estimate),
         _lash(state, display),
         _pinion(state, display),
         _carrier(state, display),
         _bent(state, display),
-        _zero(state, display),
     ]
     muted = {name for name, s in state.signatures.items() if s.deviation}
     return tuple(t for t in found if t is not None and t.station not in muted)
@@ -262,7 +264,7 @@ def _pinion(state: AxleState, display: Display) -> Inconsistency | None:
     trials = trials_of(state)
     if trials.curve is None:
         return None
-    odd = _off_the_others(state, Shows.PINION_TORQUE)
+    odd, asks = _off_the_others(state, Shows.PINION_TORQUE)
     if odd:
         keys = (
             FaultName.DRY_BEARING,
@@ -274,7 +276,7 @@ def _pinion(state: AxleState, display: Display) -> Inconsistency | None:
             StationName.PINION_PRELOAD,
             odd,
             fault_hypotheses=keys,
-            again=_if_once(state, newest),
+            again=asks,
             stops=len(trials.used) > _TO_STOP,
         )
     steep = _steepness(state, PINION)
@@ -312,10 +314,12 @@ def _scatters(state: AxleState, reading: Reading, display: Display) -> Inconsist
     return Inconsistency(station_of(reading.kind), words, keys, again, stops=stops)
 
 
-def _off_the_others(state: AxleState, shows: Shows) -> str:
-    """Why a torque of this coming together cannot belong with everything else; nothing where it can.
+def _off_the_others(state: AxleState, shows: Shows) -> tuple[str, tuple[tuple[str, int], ...]]:
+    """Why a torque of this coming together cannot belong with everything else, and what to read again.
 
     What was read before it came apart cannot be read again: it counts for less, and stops nobody.
+
+    :returns: no words where each can belong.
     """
     now = comings_together(state)[1]
     left = [
@@ -327,11 +331,20 @@ def _off_the_others(state: AxleState, shows: Shows) -> str:
     ]
     most, residual = max(left, default=(0.0, 0.0))
     if most < _FAR_OFF:
-        return ""
-    return (
+        return "", ()
+    words = (
         f"One reading is {'tighter' if residual > 0 else 'looser'} than the others allow: look for dirt, a "
         "seal left in, a nut not at its torque or a piece left out."
     )
+    newest = state.latest(_KINDS[shows])
+    return words, _if_once(state, newest) if newest is not None else ()
+
+
+_KINDS: Final = {
+    Shows.PINION_TORQUE: KindName.PINION_TORQUE,
+    Shows.CARRIER_TORQUE: KindName.CARRIER_TORQUE,
+    Shows.TOTAL_TORQUE: KindName.TOTAL_TORQUE,
+}
 
 
 def _settled_far(state: AxleState, which: int) -> Inconsistency | None:
@@ -411,11 +424,12 @@ def _carrier(state: AxleState, display: Display) -> Inconsistency | None:
         words = "The carrier turns far harder than its packs, so far over zero play, make it."
         caps = (FaultName.SWAPPED_CAPS, FaultName.DRY_BEARING)
         return Inconsistency(StationName.CARRIER_PRELOAD, words, caps, again, stops=hard > _TOO_HARD)
-    odd = _off_the_others(state, Shows.TOTAL_TORQUE) or _off_the_others(state, Shows.CARRIER_TORQUE)
-    if odd:
-        others = (FaultName.SWAPPED_CAPS, FaultName.MISLABELLED_SHIM, FaultName.UNSEATED_CUP)
-        stops = len(carrier_trials(state)) > _TO_STOP
-        return Inconsistency(StationName.CARRIER_PRELOAD, odd, others, again, stops=stops)
+    for shows in (Shows.TOTAL_TORQUE, Shows.CARRIER_TORQUE):
+        odd, asks = _off_the_others(state, shows)
+        if odd:
+            others = (FaultName.SWAPPED_CAPS, FaultName.MISLABELLED_SHIM, FaultName.UNSEATED_CUP)
+            stops = len(carrier_trials(state)) > _TO_STOP
+            return Inconsistency(StationName.CARRIER_PRELOAD, odd, others, asks or again, stops=stops)
     if steep < -_STEEP:
         return Inconsistency(StationName.CARRIER_PRELOAD, *_steep_words(steep, "carrier"), again)
     return _settled_far(state, CARRIER)
@@ -449,23 +463,25 @@ def _zero(state: AxleState, display: Display) -> Inconsistency | None:
 
     One reading of several that does so is misread, and says nothing of the wrench.
     """
-    for kind in (KindName.PINION_TORQUE, KindName.TOTAL_TORQUE):
+    for kind in (KindName.PINION_TORQUE, KindName.TOTAL_TORQUE, KindName.CARRIER_TORQUE):
         newest = state.latest(kind)
         if newest is None or not newest.offs:
             continue
         offs = sorted(newest.offs, key=abs)
         most, second = abs(offs[-1]), abs(offs[-2]) if len(offs) > 1 else 0.0
-        if most < _NOT_ZERO:
+        # Half of what two ways differ by scatters as their mean does, and more on a larger torque.
+        limit = max(_NOT_ZERO, _APART * repeatability_of(newest, state.priors))
+        if most < limit:
             continue
         by = f"{display.show(most, Dimension.TORQUE)} {display.torque.symbol}"
         words = f"One way reads {by} more than the mean of both."
         again = _both_ways_again(state, newest) if len(offs) < MOST else ()
         keys = (FaultName.WRENCH_NOT_ZERO, FaultName.DRY_BEARING)
-        if len(offs) == 1 or (second < _NOT_ZERO and len(offs) == 2):
+        if len(offs) == 1 or (second < limit and len(offs) == 2):
             if again:
                 return Inconsistency(station_of(kind), words, keys, again, stops=False)
             continue
-        if second >= _NOT_ZERO and offs[-1] * offs[-2] < 0:
+        if second >= limit and offs[-1] * offs[-2] < 0:
             words = "Read both ways and again, the torque does not come back: it scatters."
             return Inconsistency(station_of(kind), words, keys[::-1], again)
     return None

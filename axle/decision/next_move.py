@@ -21,7 +21,7 @@ from axle.decision.pack_swap import CLOSE, place_words
 from axle.decision.pinion_preload import carried_preload, preload_move, start_preload
 from axle.decision.policy import assembled_policy, unsigned
 from axle.decision.probability import in_range_probabilities
-from axle.decision.read_twice import READ_BEFORE_MESH, read_twice
+from axle.decision.read_twice import READ_BEFORE_MESH, before_a_stop, read_twice
 from axle.decision.ring_first import ring_first
 from axle.decision.two_measures import ask_the_other
 from axle.decision.value_of_information import with_the_mesh_parted
@@ -85,7 +85,7 @@ def _chosen(state: AxleState, display: Display, standings: Mapping[str, Standing
     if standing.is_done:
         return Move.done("Signed: print the build sheet", station)
     twice = read_twice(state, standings, station, display)
-    move = _of_station(state, display, standings, station)
+    move = before_a_stop(state, standing, _of_station(state, display, standings, station))
     # Once more, where a pack hangs on it now, or the work would stop for it; a torque that no mesh lets be
     # read later, at once.
     waits = move.ready_change is None and move.act is not Act.LOOK

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Final
 
-from axle.decision.move import Move
+from axle.decision.move import Act, Move
 from axle.layout import Place
 from axle.measure.range import ROUNDING, RangeSide
 from axle.measure.repeats import MOST, brought_together
@@ -49,6 +49,39 @@ def read_twice(
             again = kind.repeats == 1
             return Move.read(title, station_of(name), asks=((name, place),), why=(words,), again=again)
     return _bolt_again(state, standings)
+
+
+def before_a_stop(state: AxleState, standing: Standing, move: Move) -> Move:
+    """A reading that was taken once is taken again before the work stops for it.
+
+    :param state: the axle.
+    :param standing: the station in hand.
+    :param move: the next one.
+    :returns: the same move where nothing stops, or all that can be read again was.
+    :source: common practice: one figure that is misread stops nobody.
+    """
+    if move.act is not Act.LOOK or move.faults or move.station != standing.station:
+        return move
+    read = [
+        newest
+        for kind in standing.method.kinds
+        for newest in state.around(kind).values()
+        if is_present(newest, state) and not why_not_readable(kind, state, {})
+    ]
+    doubted = [t for t in read if t.count == 1 or (t.disagrees and t.count < MOST)]
+    if not doubted or not kind_named(doubted[-1].kind).step:
+        return move
+    newest = max(doubted, key=lambda t: t.order)
+    return Move.read(
+        f"Read again: {kind_named(newest.kind).title.lower()}",
+        move.station,
+        asks=((newest.kind, newest.place),),
+        why=(
+            "The work would stop for it: a figure that is misread costs a minute to read again.",
+            *move.why,
+        ),
+        again=True,
+    )
 
 
 def _bolt_again(state: AxleState, standings: Mapping[str, Standing]) -> Move | None:

@@ -67,6 +67,7 @@ class PairReading:
     :param sides: number of the carrier's, from 0.
     :param loaded: the axle had been loaded before.
     :param bound: no play was found, which says that the pair is not loose, and not how tight it is.
+    :param packed: its setting is that of packs, measured with an error; not so a gap that was read.
     :raises AxleError: for a spread that is not more than 0.
     """
 
@@ -79,6 +80,7 @@ class PairReading:
     sides: int = 0
     loaded: bool = False
     bound: bool = False
+    packed: bool = True
 
     def __post_init__(self) -> None:
         if self.std <= 0:
@@ -103,12 +105,15 @@ class PairPrior:
     :param idle: T0 [N·m] and the standard deviation of its logarithm.
     :param bed: what the interference loses at first load [mm], and the same of it.
     :param seat: scatter of its setting from one coming together to the next [mm], more than 0.
+    :param pack: error of its packs as they were measured [mm], the same whenever the same packs are in; 0
+        where no packs set it.
     """
 
     slope: Slope
     idle: tuple[float, float]
     bed: tuple[float, float]
     seat: float
+    pack: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -132,10 +137,12 @@ class PairsPrior:
 
 
 # Unknowns, in order: of the pinion zero play, logarithm of c, of T0 and of the bedding in, each of the last
-# three in standard deviations; the same of the carrier; mesh; then the seats of each coming together,
-# likewise.
+# three in standard deviations; the same of the carrier; mesh; then the seats of each coming together and
+# the errors of each pack, likewise.
 _EACH: Final = 4
 _MESH: Final = 8
+# By pair: which unknown is the error of the packs of a setting.
+_Packs = tuple[dict[int, int], dict[int, int]]
 _SEATS: Final = 9
 
 
@@ -157,6 +164,7 @@ class Pairs:
     :param count: readings behind it, less one for each pair.
     :param scatter: by how much every width is larger than held
         (:func:`axle.measure.uncertainty.birge_ratio`).
+    :param packs: by pair and setting [mm], the unknown that is the error of the packs that made it.
     """
 
     prior: PairsPrior
@@ -171,6 +179,7 @@ class Pairs:
     chi_square: float = 0.0
     count: int = 0
     scatter: float = 1.0
+    packs: _Packs = ({}, {})
 
     def zero(self, which: int, drawn: np.ndarray) -> np.ndarray:
         """Setting of zero play of one pair, one figure for each draw [mm].
@@ -205,7 +214,8 @@ class Pairs:
         *,
         seat: int | None,
         loaded: bool,
-        std: float = 0.0,
+        anew: bool = False,
+        pack: float | None = None,
     ) -> np.ndarray:
         """Interference of one pair at a setting, one figure for each draw [mm].
 
@@ -214,7 +224,8 @@ class Pairs:
         :param drawn: as :attr:`draws` gives them.
         :param seat: number of the coming together; nothing for one that is still to be.
         :param loaded: whether it has been loaded.
-        :param std: what else is not known of the setting [mm].
+        :param anew: packs are made up that were not in yet: of their error nothing is known.
+        :param pack: standard deviation of the error of such packs [mm]; the prior's when left out.
         """
         first, count = which * _EACH, len(self.mean)
         pair = self.prior.carrier if which else self.prior.pinion
@@ -223,8 +234,9 @@ class Pairs:
         known = seat is not None and seat < (self.sides if which else self.stacks)
         scatter = _seat(pair, known and not which and seat == self.stacks - 1)
         found = found + scatter * (drawn[:, at + (seat or 0)] if known else drawn[:, count + which])
-        if std:
-            found = found + std * drawn[:, count + 2 + which]
+        error = None if anew else self.packs[which].get(_key(setting))
+        std = pair.pack if pack is None or error is not None else pack
+        found = found + std * drawn[:, count + 2 + which if error is None else error]
         return found - _bed(pair, drawn[:, first + 3]) if loaded else found
 
     def torque(self, which: int, interference: np.ndarray, drawn: np.ndarray) -> np.ndarray:
@@ -244,7 +256,9 @@ class Pairs:
 
         :param reading: taken on a coming together that is there; its value does not count.
         """
-        model = _Model((reading,), self.prior, self.stacks, self.sides, references=self.references)
+        model = _Model(
+            (reading,), self.prior, self.stacks, self.sides, references=self.references, packs=self.packs
+        )
         return model.expected(self.draws[:, : len(self.mean)])[:, 0]
 
     def reached(self, which: int, torque: float) -> np.ndarray:
@@ -285,6 +299,23 @@ class Pairs:
         centre, log_std = self.prior.mesh
         drawn = centre * np.exp(log_std * self.draws[:, _MESH])
         return float(drawn.mean()), float(drawn.std())
+
+
+def _key(setting: float) -> int:
+    """A setting to a tenth of a micrometre: what is nearer than that is the same packs."""
+    return round(setting * 1e4)
+
+
+def _packs(readings: Sequence[PairReading], prior: PairsPrior, first: int) -> _Packs:
+    """Which unknown is the error of which packs, numbered from the first one on."""
+    found: tuple[dict[int, int], dict[int, int]] = ({}, {})
+    for which, pair in enumerate((prior.pinion, prior.carrier)):
+        for r in readings:
+            bears = r.of_carrier if which else r.of_pinion
+            if pair.pack and bears and r.packed:
+                key = _key(r.carrier if which else r.pinion)
+                found[which].setdefault(key, first + len(found[0]) + len(found[1]))
+    return found
 
 
 def _seat(pair: PairPrior, is_last: bool) -> float:
@@ -369,12 +400,15 @@ class _Model:
         stacks: int = 0,
         sides: int = 0,
         references: tuple[float | None, float | None] | None = None,
+        packs: _Packs | None = None,
     ) -> None:
         self.prior = prior
         self.references = _references(readings, prior) if references is None else references
         self.stacks = max(stacks, 1 + max((r.stack for r in readings), default=0))
         self.sides = max(sides, 1 + max((r.sides for r in readings), default=0))
-        self.size = _SEATS + self.stacks + self.sides
+        first = _SEATS + self.stacks + self.sides
+        self.packs = _packs(readings, prior, first) if packs is None else packs
+        self.size = first + sum(len(of) for of in self.packs)
         self.values = np.array([r.value for r in readings])
         self.stds = np.array([r.std for r in readings])
         self.settings = np.array([[r.pinion for r in readings], [r.carrier for r in readings]])
@@ -389,6 +423,13 @@ class _Model:
             [
                 [_seat(prior.pinion, r.stack == self.stacks - 1) for r in readings],
                 [prior.carrier.seat] * len(readings),
+            ]
+        )
+        # Packs that were not in yet are as they were measured, as far as anybody knows.
+        self.errors = np.array(
+            [
+                [self.packs[0].get(_key(r.pinion), -1) if r.packed else -1 for r in readings],
+                [self.packs[1].get(_key(r.carrier), -1) if r.packed else -1 for r in readings],
             ]
         )
         self.loaded = np.array([r.loaded for r in readings])
@@ -416,7 +457,8 @@ class _Model:
             first = which * _EACH
             zero = _zero(pair, self.references[which], unknowns[:, [first]], unknowns[:, [first + 1]])
             seats = self.scatter[which] * unknowns[:, self.seats[which]]
-            at = self.settings[which] - zero + seats
+            off = np.where(self.errors[which] < 0, 0.0, unknowns[:, self.errors[which]])
+            at = self.settings[which] - zero + seats + pair.pack * off
             at = at - self.loaded * _bed(pair, unknowns[:, [first + 3]])
             torque = _torque(pair, unknowns[:, [first + 1]], unknowns[:, [first + 2]], at)
             share = self.carrier_share if which else self.pinion_share
@@ -484,6 +526,7 @@ def fit_pairs(readings: tuple[PairReading, ...], prior: PairsPrior) -> Pairs:
         chi_square=float(model.cost(at[None], about)[0]),
         # The first reading of a pair puts its zero play somewhere, and cannot lie off.
         count=max(len(readings) - sum(knows), 0),
+        packs=model.packs,
     )
 
 

@@ -39,6 +39,8 @@ _SLEEVE: Final = 0.3
 # and as much either way; from memory.
 _NOTHING: Final = 0.06
 _LOOSE: Final = 0.076
+# One way of a torque so many standard deviations of their mean off the other: one of the two is misread.
+_APART: Final = 3.0
 PINION, CARRIER = 0, 1
 # So sure by everything read that it is in range, a torque that reads a little out is left.
 IN_BY_ALL: Final = 0.6
@@ -55,14 +57,17 @@ def torque_spread(reading: Reading, priors: Priors = _STARTING) -> float:
     :param reading: once or again, one way or both.
     :param priors: what is held of the hand and the wrench.
     :source: step of the wrench; scatter of a hand (``priors.toml``); the mean of n falls with the root of
-        n.
+        n. Both ways that lie apart are known to half of what they differ by.
     """
     hand, share = priors.centre(Quantity.TORQUE_SCATTER), priors.centre(Quantity.TORQUE_SHARE)
     once = math.hypot(rectangular(reading.step or TORQUE_STEP), hand, share * reading.value)
     if reading.torque_conditions.bound:
         once = max(once, 0.5 * reading.value)  # a bound says where it is not
     turnings = 2 if reading.torque_conditions.both else 1
-    return max(once / math.sqrt(reading.count * turnings), reading.std)
+    std = max(once / math.sqrt(reading.count * turnings), reading.std)
+    # Read once, one way far from the other: either may be misread, and the mean lies between.
+    apart = abs(reading.offs[0]) if reading.count == 1 and reading.offs else 0.0
+    return max(std, apart) if apart > _APART * std else std
 
 
 def pack_std(priors: Priors, pieces: int = PIECES) -> float:
@@ -237,12 +242,14 @@ def pairs_prior(state: AxleState) -> PairsPrior:
             (idle.centre, idle.std),
             bed(Quantity.PINION_BED),
             pinion_seat,
+            _pack_std(state, PINION),
         ),
         PairPrior(
             slope(CARRIER_SLOPE, Quantity.CARRIER_STIFFNESS),
             (idle.centre, idle.std),
             bed(Quantity.CARRIER_BED),
             seat * math.sqrt(2),
+            _pack_std(state, CARRIER),
         ),
         (mesh.centre, mesh.std),
         state.gears.ratio,
@@ -306,6 +313,7 @@ def _pair_readings(state: AxleState) -> Iterator[PairReading]:
             sides=now.sides,
             stack=now.stack,
             loaded=now.loaded,
+            packed=False,
         )
 
 
@@ -406,12 +414,15 @@ def interference_draws(
         changed = not sides_stay
         opened = changed or not (pinion_stays or state.layout.has_adjusters)
         setting, seat = interference_setting(state, after), None if opened else now.sides
-    std = pack_std(state.priors, pieces) if changed and not _wound(state, which) else 0.0
-    return pairs.interference(which, setting, pairs.draws, seat=seat, loaded=True, std=std)
+    pack = _pack_std(state, which, pieces) if changed else None
+    return pairs.interference(which, setting, pairs.draws, seat=seat, loaded=True, pack=pack)
 
 
-def _wound(state: AxleState, which: int) -> bool:
-    return which == CARRIER and state.layout.has_adjusters
+def _pack_std(state: AxleState, which: int, pieces: int = PIECES) -> float:
+    """Error of the packs of a pair as they were measured [mm]; none of adjusters, or of a sleeve."""
+    if which == PINION:
+        return pack_std(state.priors, pieces) if state.layout.has_preload_pack else 0.0
+    return 0.0 if state.layout.has_adjusters else math.sqrt(2) * pack_std(state.priors, pieces)
 
 
 def torque_draws(state: AxleState, which: int, after: Settings, *, pieces: int = PIECES) -> np.ndarray:
@@ -431,8 +442,7 @@ def _seated_anew(state: AxleState, which: int, after: Settings) -> np.ndarray:
     """Interference of a pair that comes together anew: how it sat before says nothing then."""
     pairs = pairs_of(state)
     setting = interference_setting(state, after) if which else pinion_setting(state, after)
-    std = 0.0 if _wound(state, which) else pack_std(state.priors)
-    return pairs.interference(which, setting, pairs.draws, seat=None, loaded=True, std=std)
+    return pairs.interference(which, setting, pairs.draws, seat=None, loaded=True, anew=True)
 
 
 def torque_now(state: AxleState, which: int) -> tuple[float, float]:
