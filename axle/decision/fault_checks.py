@@ -10,6 +10,7 @@ from axle.layout import Place
 from axle.measure.range import RangeSide
 from axle.measure.repeats import CRITICAL_RANGE, MOST
 from axle.measure.units import Dimension, Display
+from axle.preload.dirt import chance_of_dirt
 from axle.preload.joint import Shows
 from axle.procedure.names import KindName, StationName
 from axle.procedure.stations import station_of
@@ -48,6 +49,8 @@ _ODD_PRINT: Final = 2.6
 _FAR_PRINT: Final = 3.5
 # A wrench whose two ways differ by more than this does not zero: a whole in·lb either side [N·m].
 _NOT_ZERO: Final = 0.17
+# So likely a cause stops the work rather than another one.
+_MORE_LIKELY: Final = 0.5
 # And by more than so many standard deviations of their scatter.
 _APART: Final = 3.0
 # Standard deviations beyond which a slope, or a drag, is not that of sound bearings; beyond which a pair
@@ -282,13 +285,14 @@ def _pinion(state: AxleState, display: Display) -> Inconsistency | None:
     steep = _steepness(state, PINION)
     if abs(steep) > _STEEP and sum(1 for t in trials.used if t.torque) > 1:
         found = _steep_words(steep, "pinion")
-        return Inconsistency(StationName.PINION_PRELOAD, *found, _if_once(state, newest))
+        return Inconsistency(StationName.PINION_PRELOAD, *found, _if_not_sure(state, newest))
     return _settled_far(state, PINION)
 
 
-def _if_once(state: AxleState, reading: Reading) -> tuple[tuple[str, int], ...]:
-    """The reading again, where it was taken once and can be taken as the axle stands."""
-    if reading.count > 1 or not _can_be_read_again(state, reading):
+def _if_not_sure(state: AxleState, reading: Reading) -> tuple[tuple[str, int], ...]:
+    """The reading again, where it was taken once or disagrees, and can be taken as the axle stands."""
+    often = reading.count > 1 and not (reading.disagrees and reading.count < MOST)
+    if often or not _can_be_read_again(state, reading):
         return ()
     return ((reading.kind, reading.place),)
 
@@ -337,7 +341,7 @@ def _off_the_others(state: AxleState, shows: Shows) -> tuple[str, tuple[tuple[st
         "seal left in, a nut not at its torque or a piece left out."
     )
     newest = state.latest(_KINDS[shows])
-    return words, _if_once(state, newest) if newest is not None else ()
+    return words, _if_not_sure(state, newest) if newest is not None else ()
 
 
 _KINDS: Final = {
@@ -406,7 +410,7 @@ def _carrier(state: AxleState, display: Display) -> Inconsistency | None:
     scatters = _scatters(state, behind[0], display)
     if scatters is not None:
         return scatters
-    again = tuple(ask for reading in behind for ask in _if_once(state, reading))
+    again = tuple(ask for reading in behind for ask in _if_not_sure(state, reading))
     together, alike = comings_together(state)[0], len(behind) == 2
     # Read on both sides of a load, the difference is what bearings settle: it says nothing of a fault.
     alike = alike and together[behind[0].order].loaded == together[behind[-1].order].loaded
@@ -428,7 +432,9 @@ def _carrier(state: AxleState, display: Display) -> Inconsistency | None:
         odd, asks = _off_the_others(state, shows)
         if odd:
             others = (FaultName.SWAPPED_CAPS, FaultName.MISLABELLED_SHIM, FaultName.UNSEATED_CUP)
-            stops = len(carrier_trials(state)) > _TO_STOP
+            # A cup that stays behind an adjuster comes home at first load: until then nothing is wrong yet.
+            stays = state.layout.has_adjusters and not comings_together(state)[1].loaded
+            stops = len(carrier_trials(state)) > _TO_STOP and not stays
             return Inconsistency(StationName.CARRIER_PRELOAD, odd, others, asks or again, stops=stops)
     if steep < -_STEEP:
         return Inconsistency(StationName.CARRIER_PRELOAD, *_steep_words(steep, "carrier"), again)
@@ -481,10 +487,21 @@ def _zero(state: AxleState, display: Display) -> Inconsistency | None:
             if again:
                 return Inconsistency(station_of(kind), words, keys, again, stops=False)
             continue
-        if second >= limit and offs[-1] * offs[-2] < 0:
+        if second >= limit and offs[-1] * offs[-2] < 0 and (again or _is_dirty(state, newest)):
             words = "Read both ways and again, the torque does not come back: it scatters."
             return Inconsistency(station_of(kind), words, keys[::-1], again)
     return None
+
+
+def _is_dirty(state: AxleState, reading: Reading) -> bool:
+    """Whether all that was read of a torque speaks of dirt rather than of figures misread."""
+    figures = [
+        value + way * off
+        for value, off in zip(reading.values, reading.offs, strict=False)
+        for way in (-1, 1)
+    ]
+    std = math.sqrt(2) * repeatability_of(reading, state.priors)
+    return chance_of_dirt([f - reading.value for f in figures], std, reading.value) > _MORE_LIKELY
 
 
 def _both_ways_again(state: AxleState, reading: Reading) -> tuple[tuple[str, int], ...]:

@@ -60,7 +60,7 @@ def before_a_stop(state: AxleState, standing: Standing, move: Move) -> Move:
     :returns: the same move where nothing stops, or all that can be read again was.
     :source: common practice: one figure that is misread stops nobody.
     """
-    if move.act is not Act.LOOK or move.faults or move.station != standing.station:
+    if move.act not in (Act.LOOK, Act.REPLACE) or move.faults or move.station != standing.station:
         return move
     read = [
         newest
