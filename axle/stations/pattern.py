@@ -32,7 +32,7 @@ from axle.stations.print_target import BOTH, Prints, apart, centroids_of, one_fl
 from axle.stations.zero_play import deeper_between
 
 # So sure of the depth a print is called good.
-_GOOD: Final = 0.8
+_GOOD: Final = 0.6
 # Two schools whose depths lie nearer than this say the same [mm]: 1 thou.
 _SAME: Final = 0.0254
 
