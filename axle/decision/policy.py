@@ -38,7 +38,9 @@ from axle.stations.zero_play import sides_are_set
 # meant to be changed once; after that a strip-down wants a better reason.
 _GAIN_FIRST: Final = 0.05
 _GAIN: Final = 0.12
-# And whatever the doubt is, a change has to take so much of it away: else it is as doubtful as before.
+# And of an axle that is likelier in range than not a change has to take so much of the doubt away: else it
+# is as doubtful as before.
+_MORE_LIKELY_IN: Final = 0.5
 _OF_THE_DOUBT: Final = 0.65
 # What a reading has to settle at the least to be asked for before a signature that is not sure.
 _LAST_WORTH: Final = 0.03
@@ -196,7 +198,9 @@ def _settle(state: AxleState, display: Display, standings: Mapping[str, Standing
     if now.joint >= state.sign_at:
         return None
     found = candidates(state, display, standings)
-    gain = max(_GAIN_FIRST if state.assembly == 1 else _GAIN, _OF_THE_DOUBT * (1 - now.joint))
+    gain = _GAIN_FIRST if state.assembly == 1 else _GAIN
+    if now.joint > _MORE_LIKELY_IN:
+        gain = max(gain, _OF_THE_DOUBT * (1 - now.joint))
     change = None
     if found[0].swaps and found[0].in_range.joint - now.joint >= gain:
         change = best_change(

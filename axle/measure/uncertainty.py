@@ -11,7 +11,7 @@ from axle.errors import AxleError
 
 # For how many readings it counts that the widths are held to be right: by the log score of what was said,
 # in simulated worlds (docs/decisions/035).
-_HELD_AS: Final = 24.0
+_HELD_AS: Final = 12.0
 # No job scatters by less, or by more, than this against what is held. From memory.
 _LEAST_RATIO: Final = 0.5
 _MOST_RATIO: Final = 2.0
