@@ -125,7 +125,7 @@ def birge_ratio(chi_square: float, count: int) -> float:
     :param chi_square: squares of what each reading lies off what was held before it, in variances of that,
         added up; 0 or more.
     :param count: n, readings behind it, 0 or more.
-    :returns: √((ν + χ²)/(ν + n)) with ν = 24, no less than 0.5 and no more than 2; 1 for no reading.
+    :returns: √((ν + χ²)/(ν + n)) with ν = 12, no less than 0.5 and no more than 2; 1 for no reading.
     :raises AxleError: for a sum of squares or a number under 0.
     :source: R. T. Birge, Physical Review 40 (1932), 207, from memory; the weight of what was held before by
         the scaled inverse χ² (Gelman and others, Bayesian Data Analysis, 2.6).
@@ -133,7 +133,7 @@ def birge_ratio(chi_square: float, count: int) -> float:
     >>> birge_ratio(0.0, 0)
     1.0
     >>> round(birge_ratio(40.0, 10), 2)
-    1.37
+    1.54
     """
     if chi_square < 0 or count < 0:
         raise AxleError("scatter", given=f"{chi_square:g} of {count} readings", wanted="0 or more of both")

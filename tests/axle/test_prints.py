@@ -294,7 +294,7 @@ def test_a_drive_flank_cut_concave_is_read_on_the_concave_flank():
     state = standing_axle()
     angles = {"drive_angle": state.gears.coast_angle, "coast_angle": state.gears.drive_angle}
     turned = replace(state, gears=replace(state.gears, drive_convex=False, **angles))
-    says = read_print(replace(turned, prints=(printed(turned, 5),)))
+    says = read_print(replace(turned, prints=(printed(turned, 9),)))
     assert says.says == "too deep"
     assert cut_of(turned.gears).convex_angle == turned.gears.coast_angle
 
