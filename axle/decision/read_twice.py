@@ -82,6 +82,8 @@ def before_a_stop(state: AxleState, standing: Standing, move: Move) -> Move:
             "The work would stop for it: a figure that is misread costs a minute to read again.",
             *move.why,
         ),
+        notes=move.notes,
+        others=move.others,
         again=True,
     )
 
