@@ -9,9 +9,10 @@ from __future__ import annotations
 import math
 from typing import Final
 
+from axle.decision.costs import minutes
 from axle.decision.move import Move
 from axle.depth.result import chance_within
-from axle.layout import Place
+from axle.layout import Layout, Place
 from axle.measure.uncertainty import rectangular
 from axle.measure.units import Display, percent
 from axle.procedure.names import KindName, StationName
@@ -22,8 +23,9 @@ from axle.stations.method import chosen_method
 from axle.stations.preload_readings import pack_std
 from axle.stations.zero_play import ZeroPlay, interference_setting, sides_are_set, zero_play
 
-# What the second fit of the packs has to add to the chance of coming in range to be worth its minutes.
-WORTH_A_FIT: Final = 0.05
+# What an axle costs that comes back out of range [min], two days of work: a second fit of the packs has to
+# add as much to the chance of coming in range as its minutes are of that. From memory.
+_COMES_BACK: Final = 840.0
 # Play that is aimed at [mm], 3 thou, and how many standard deviations of zero play at the least: some play
 # is left then, whatever the feelers missed.
 _PLAY: Final = 0.0762
@@ -75,7 +77,18 @@ def loose_by(state: AxleState) -> float | None:
     if state.layout.has_adjusters or zero.by_indicator or wanted.limits.low < 0:
         return None
     without, with_play = _chances(state, zero)
-    return max(_PLAY, _SURELY * zero.uncertainty) if with_play - without >= WORTH_A_FIT else None
+    return (
+        max(_PLAY, _SURELY * zero.uncertainty) if with_play - without >= worth_a_fit(state.layout) else None
+    )
+
+
+def worth_a_fit(layout: Layout) -> float:
+    """What a second fit of the side packs has to add to the chance of coming in range [1].
+
+    :param layout: of the axle.
+    :source: ``costs.toml`` for its minutes; what an axle costs that comes back, from memory.
+    """
+    return minutes(layout, _SIDES) / _COMES_BACK
 
 
 def _chances(state: AxleState, zero: ZeroPlay) -> tuple[float, float]:

@@ -9,7 +9,7 @@ from typing import Final
 from scipy.special import ndtr
 
 from axle.carrier.schools import usual_interference
-from axle.decision.carrier.play_first import WORTH_A_FIT, interference_std, play_std
+from axle.decision.carrier.play_first import interference_std, play_std, worth_a_fit
 from axle.depth.result import chance_within
 from axle.measure.range import Range
 from axle.measure.uncertainty import rectangular
@@ -116,7 +116,9 @@ def _by_interference(state: AxleState, display: Display, school: str) -> tuple[f
     zero = math.hypot(hand * math.sqrt(gaps), gaps * priors.std(Quantity.FEELER_FEEL))
     by_feelers, by_play = (interference_std(u, priors) for u in (zero, play_std(priors)))
     half, std, by = _half(limits), by_feelers, "feelers"
-    if chance_within(0.0, by_play, half) - chance_within(0.0, by_feelers, half) >= WORTH_A_FIT:
+    if chance_within(0.0, by_play, half) - chance_within(0.0, by_feelers, half) >= worth_a_fit(
+        state.layout
+    ):
         std, by = by_play, "an indicator, on packs that are left loose first"
     known = f"{display.show(std)} {display.length.symbol}"
     return half, std, f"zero play by {by}, packs and seats: the interference is known to ± {known}"
