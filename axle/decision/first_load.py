@@ -64,6 +64,8 @@ def load_first(state: AxleState, move: Move) -> Move:
     pinion, lash = state.latest(KindName.PINION_TORQUE), backlash_now(state)
     if comings_together(state)[1].loaded or pinion is None or pinion.torque_conditions.seal:
         return move
+    if not state.new_bearings:
+        return move  # they have settled
     by_torque = state.sheet.range("carrier_preload") is not None and wanted_interference(state) is None
     if not by_torque or lash is None or lash.around.smallest < LOCKED:
         return move

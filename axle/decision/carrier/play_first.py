@@ -68,11 +68,8 @@ def loose_by(state: AxleState) -> float | None:
     :source: chance of coming in range with and without it; 3 thou by common practice.
     """
     wanted, zero = wanted_interference(state), zero_play(state)
-    if (
-        wanted is None
-        or zero is None
-        or chosen_method(state, StationName.CARRIER_PRELOAD).name not in (BY_INTERFERENCE)
-    ):
+    by_packs = chosen_method(state, StationName.CARRIER_PRELOAD).name in BY_INTERFERENCE
+    if wanted is None or zero is None or not by_packs:
         return None
     if state.layout.has_adjusters or zero.by_indicator or wanted.limits.low < 0:
         return None
