@@ -487,7 +487,8 @@ def _zero(state: AxleState, display: Display) -> Inconsistency | None:
             if again:
                 return Inconsistency(station_of(kind), words, keys, again, stops=False)
             continue
-        if second >= limit and offs[-1] * offs[-2] < 0 and (again or _is_dirty(state, newest)):
+        both = max(offs) >= limit and min(offs) <= -limit
+        if both and (again or _is_dirty(state, newest)):
             words = "Read both ways and again, the torque does not come back: it scatters."
             return Inconsistency(station_of(kind), words, keys[::-1], again)
     return None

@@ -123,3 +123,43 @@ def test_variation_that_the_ring_gear_s_own_runout_explains_is_no_bent_pinion():
 
 def test_prints_from_photos_do_not_stop_the_work():
     assert not [one for one in inconsistencies(by_photo(), IMPERIAL) if one.stops]
+
+
+def both_ways(*figures: tuple[float, float]):
+    """An axle whose pinion's torque was read both ways, so often, before the carrier went in [in·lb]."""
+    means = tuple((one + other) / 2 * IN_LB for one, other in figures)
+    offs = tuple((one - other) / 2 * IN_LB for one, other in figures)
+    reading = replace(
+        taken("pinion_torque", sorted(figures)[len(figures) // 2][0] * IN_LB, 60, settings=PACKS),
+        values=means,
+        offs=offs,
+        count=len(figures),
+        conditions={"both": [figures[-1][0] * IN_LB, figures[-1][1] * IN_LB]},
+    )
+    kept = [
+        t for t in standing_axle().readings if t.kind not in ("pinion_torque", "total_torque", "backlash")
+    ]
+    return replace(standing_axle(), readings=(*kept, reading))
+
+
+def of_pinion(state):
+    return [t for t in inconsistencies(state, IMPERIAL) if t.station == "pinion_preload"]
+
+
+def test_a_torque_that_never_comes_back_is_dirt():
+    # Common practice, no source: clean bearings turn alike both ways and every time.
+    (found,) = of_pinion(both_ways((26, 18), (17, 25), (24, 17), (18, 27)))
+    assert found.fault_hypotheses[0] == "dry_bearing"
+    assert found.stops
+
+
+def test_two_figures_misread_in_eight_are_not():
+    # A ten and a five read for another figure, once each way: the other six agree to a half.
+    found = of_pinion(both_ways((31.5, 21.5), (21.5, 22), (21.5, 27), (21.5, 22.5)))
+    assert not any(t.stops for t in found)
+
+
+def test_one_figure_misread_is_read_again_before_anything_is_said():
+    (found,) = of_pinion(both_ways((31.5, 21.5)))
+    assert found.again == (("pinion_torque", 1),)
+    assert not found.stops
