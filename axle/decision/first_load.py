@@ -13,10 +13,12 @@ from axle.state.axle_state import AxleState
 from axle.stations.backlash import backlash_now
 from axle.stations.carrier_preload import wanted_interference
 from axle.stations.preload_readings import comings_together
-from axle.stations.zero_play import sides_are_set
+from axle.stations.zero_play import interference_setting, sides_are_set
 
 # Gears this tight lock under a hand [mm]: nothing is printed on them.
 LOCKED: Final = 0.0127
+# Both sides together changed by less than this leave the preload as it is [mm]: half a thou.
+_SAME_PRELOAD: Final = 0.0127
 
 
 def before_load(state: AxleState, move: Move) -> Move:
@@ -55,7 +57,8 @@ def load_first(state: AxleState, move: Move) -> Move:
 
     :param state: the axle.
     :param move: the next one.
-    :returns: a print before that change, with the change that it comes before; else the same move.
+    :returns: a print before that change, with the change that it comes before; the same move where the
+        preload stays, or nothing is told by it.
     :source: common practice: bearings settle at first load.
     """
     sides = {swap.place for swap in move.swaps} & {Place.RING, Place.FAR}
@@ -64,13 +67,15 @@ def load_first(state: AxleState, move: Move) -> Move:
     pinion, lash = state.latest(KindName.PINION_TORQUE), backlash_now(state)
     if comings_together(state)[1].loaded or pinion is None or pinion.torque_conditions.seal:
         return move
-    if not state.new_bearings:
-        return move  # they have settled
+    after = state.settings.changed(move.changes)
+    tighter = interference_setting(state, after) - interference_setting(state, state.settings)
+    if not state.new_bearings or abs(tighter) < _SAME_PRELOAD:
+        return move  # they have settled, or the preload stays as it was read
     by_torque = state.sheet.range("carrier_preload") is not None and wanted_interference(state) is None
     if not by_torque or lash is None or lash.around.smallest < LOCKED:
         return move
     return Move.make_print(
-        "Mark both flanks before it comes apart: the first load",
+        "Mark the flanks before it comes apart: the first load",
         StationName.PATTERN,
         why=(
             "Bearings settle at first load. Loaded now, the pinion is read by itself while the carrier is "

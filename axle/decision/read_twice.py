@@ -62,8 +62,8 @@ def before_a_stop(state: AxleState, standing: Standing, move: Move) -> Move:
     """
     if move.act not in (Act.LOOK, Act.REPLACE) or move.faults or move.station != standing.station:
         return move
-    if move.act is Act.LOOK and not any(state.drawer.values()):
-        return move  # without shims nothing follows from a second reading
+    if standing.missing or (move.act is Act.LOOK and not any(state.drawer.values())):
+        return move  # another reading comes first; without shims nothing follows from a second one
     read = [
         newest
         for kind in standing.method.kinds

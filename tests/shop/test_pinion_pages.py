@@ -187,6 +187,9 @@ def test_bites_lead_to_a_stop_and_an_overshoot_to_a_new_sleeve(pages):
     assert loading.load(Job.objects.get(number=416)).standings["pinion_preload"].is_done
     assert "■ Stop." in words(pages.get("/jobs/416/?station=pinion_preload"))
     send(pages, "30", turned="5", **bite)
+    # Common practice, no source: no sleeve is thrown away for a torque that was read once.
+    assert loading.load(Job.objects.get(number=416)).move.asks == (("pinion_torque", 1),)
+    send(pages, "30", again="1", **bite)
     axle = loading.load(Job.objects.get(number=416))
     assert axle.move.title == "Fit a new sleeve"
     assert "preload-resleeve" in {step.step for step in axle.plan.steps}

@@ -145,6 +145,8 @@ def test_bites_on_a_sleeve_are_a_series(owner):
     assert one.value < two.value
     over = read(owner, 413, "pinion_torque", "31", unit=INCH_POUND)
     assert over.strikes_id is None
+    assert loading.load(job_of(413)).move.again
+    read(owner, 413, "pinion_torque", "31", unit=INCH_POUND, conditions={"again": True})
     assert "new sleeve" in loading.load(job_of(413)).move.title
     packs.new_sleeve(owner, job_of(413), job_of(413).version)
     axle = loading.load(job_of(413))
