@@ -159,13 +159,13 @@ def set_carrier(page: Page) -> None:
     for pack in ("120 + 60 + 10", "120 + 60 + 12.1"):
         press(page, "F2", "GET")
         choose(page, pack)
-    for value in ("27.6", "13.1", "12.8", "13.4", "13"):
+    for value in ("26.9", "13.1", "12.8", "13.4", "13"):
         enter(page, value)
-    _read_until_move(page, {"of the whole": "27.6", "of the pinion": "23", "Backlash": "13"})
+    _read_until_move(page, {"of the whole": "26.9", "of the pinion": "23", "Backlash": "13"})
     expect(page.locator("#now")).to_contain_text("Close the backlash")
     press(page, "F4")
     title(page, "Rotating torque of the whole")
-    for value in ("27.5", "9.3", "8.9", "9.5", "9.2"):
+    for value in ("26.9", "9.3", "8.9", "9.5", "9.2"):
         enter(page, value)
 
 
