@@ -15,7 +15,7 @@ from axle.measure.units import Dimension, Display, percent
 from axle.procedure.names import KindName, StationName
 from axle.state.axle_state import AxleState
 from axle.state.reading import Reading
-from axle.stations.carrier_preload import wanted_interference
+from axle.stations.carrier_preload import is_set_by_torque
 from axle.stations.mesh import is_in_mesh
 from axle.stations.pinion_preload import bite_for
 from axle.stations.pinion_trials import preload_packs, trials_of
@@ -77,7 +77,7 @@ def _again(state: AxleState, newest: Reading) -> Move | None:
 def _wanted_count(state: AxleState, newest: Reading) -> int:
     """How often the pinion's torque is read, so that a subtraction can be told in the carrier's range."""
     limits = state.sheet.range("carrier_preload")
-    if limits is None or wanted_interference(state) is not None:
+    if limits is None or not is_set_by_torque(state):
         return 2
     once = torque_spread(replace(newest, count=1, std=0.0), state.priors) * state.gears.ratio
     half = (limits.upper - limits.low) / 2

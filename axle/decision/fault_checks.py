@@ -49,8 +49,6 @@ _ODD_PRINT: Final = 2.6
 _FAR_PRINT: Final = 3.5
 # A wrench whose two ways differ by more than this does not zero: a whole in·lb either side [N·m].
 _NOT_ZERO: Final = 0.17
-# So likely a cause stops the work rather than another one.
-_MORE_LIKELY: Final = 0.5
 # And by more than so many standard deviations of their scatter.
 _APART: Final = 3.0
 # Standard deviations beyond which a slope, or a drag, is not that of sound bearings; beyond which a pair
@@ -502,7 +500,7 @@ def _is_dirty(state: AxleState, reading: Reading) -> bool:
         for way in (-1, 1)
     ]
     std = math.sqrt(2) * repeatability_of(reading, state.priors)
-    return chance_of_dirt([f - reading.value for f in figures], std, reading.value) > _MORE_LIKELY
+    return chance_of_dirt([f - reading.value for f in figures], std, reading.value) > _LIKELIER
 
 
 def _both_ways_again(state: AxleState, reading: Reading) -> tuple[tuple[str, int], ...]:

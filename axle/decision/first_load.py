@@ -11,7 +11,7 @@ from axle.layout import Place
 from axle.procedure.names import KindName, StationName
 from axle.state.axle_state import AxleState
 from axle.stations.backlash import backlash_now
-from axle.stations.carrier_preload import wanted_interference
+from axle.stations.carrier_preload import is_set_by_torque
 from axle.stations.preload_readings import comings_together
 from axle.stations.zero_play import interference_setting, sides_are_set
 
@@ -71,8 +71,7 @@ def load_first(state: AxleState, move: Move) -> Move:
     tighter = interference_setting(state, after) - interference_setting(state, state.settings)
     if not state.new_bearings or abs(tighter) < _SAME_PRELOAD:
         return move  # they have settled, or the preload stays as it was read
-    by_torque = state.sheet.range("carrier_preload") is not None and wanted_interference(state) is None
-    if not by_torque or lash is None or lash.around.smallest < LOCKED:
+    if not is_set_by_torque(state) or lash is None or lash.around.smallest < LOCKED:
         return move
     return Move.make_print(
         "Mark the flanks before it comes apart: the first load",
@@ -89,9 +88,7 @@ def load_first(state: AxleState, move: Move) -> Move:
 
 def _wanted_totals(state: AxleState) -> int:
     """How often the whole is read before the first load: twice where the carrier is judged by it."""
-    return (
-        2 if state.sheet.range("carrier_preload") is not None and wanted_interference(state) is None else 1
-    )
+    return 2 if is_set_by_torque(state) else 1
 
 
 def _is_judged(state: AxleState) -> bool:

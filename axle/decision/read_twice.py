@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Final
 
 from axle.decision.move import Act, Move
+from axle.decision.remeasure import read_again
 from axle.layout import Place
 from axle.measure.range import ROUNDING, RangeSide
 from axle.measure.repeats import MOST, brought_together
@@ -71,21 +73,12 @@ def before_a_stop(state: AxleState, standing: Standing, move: Move) -> Move:
         if is_present(newest, state) and not why_not_readable(kind, state, {})
     ]
     doubted = [t for t in read if t.count == 1 or (t.disagrees and t.count < MOST)]
-    if not doubted or not kind_named(doubted[-1].kind).step:
+    if not doubted:
         return move
     newest = max(doubted, key=lambda t: t.order)
-    return Move.read(
-        f"Read again: {kind_named(newest.kind).title.lower()}",
-        move.station,
-        asks=((newest.kind, newest.place),),
-        why=(
-            "The work would stop for it: a figure that is misread costs a minute to read again.",
-            *move.why,
-        ),
-        notes=move.notes,
-        others=move.others,
-        again=True,
-    )
+    why = "The work would stop for it: a figure that is misread costs a minute to read again."
+    asked = read_again(newest.kind, newest.place, move.station, (why, *move.why))
+    return replace(asked, notes=move.notes, others=move.others)
 
 
 def _bolt_again(state: AxleState, standings: Mapping[str, Standing]) -> Move | None:

@@ -76,6 +76,15 @@ def wanted_interference(state: AxleState) -> WantedInterference | None:
     )
 
 
+def is_set_by_torque(state: AxleState) -> bool:
+    """Say whether the carrier's preload is held to the sheet's torque, and not to an interference.
+
+    :param state: the axle.
+    :source: the job's sheet; :func:`wanted_interference`.
+    """
+    return state.sheet.range("carrier_preload") is not None and wanted_interference(state) is None
+
+
 def _usual(state: AxleState) -> Usual | None:
     """What the layout, the school or the chosen way asks for; nothing where torque or feel is the measure.
 

@@ -6,7 +6,7 @@ from axle.decision.move import Move
 from axle.layout import Place
 from axle.procedure.names import KindName, StationName
 from axle.state.axle_state import AxleState
-from axle.stations.carrier_preload import wanted_interference
+from axle.stations.carrier_preload import is_set_by_torque
 
 _SIDES = (Place.RING, Place.FAR)
 
@@ -22,7 +22,7 @@ def drag_of_mesh(state: AxleState) -> Move | None:
     play, pinion = state.latest(KindName.CARRIER_END_PLAY), state.latest(KindName.PINION_TORQUE)
     if play is None or play.value <= 0 or not play.settings.same_at(state.settings, _SIDES):
         return None
-    if wanted_interference(state) is not None or state.sheet.range("carrier_preload") is None:
+    if not is_set_by_torque(state):
         return None
     if pinion is None or pinion.torque_conditions.seal or not state.setting(Place.DEPTH):
         return None

@@ -36,6 +36,15 @@ _STEP: Final = 0.0127
 _SIDES: Final = (Place.RING, Place.FAR)
 
 
+def seats_std(priors: Priors) -> float:
+    """By how much both sides together differ from one coming together to the next [mm].
+
+    :param priors: what is held of each side.
+    :source: root of the sum of squares (JCGM 100:2008, 5.1.2).
+    """
+    return math.sqrt(2) * priors.std(Quantity.SIDE_SEAT)
+
+
 def interference_std(zero: float, priors: Priors) -> float:
     """How well an interference is known once the axle has run under load [mm].
 
@@ -44,8 +53,7 @@ def interference_std(zero: float, priors: Priors) -> float:
     :source: root of the sum of squares (JCGM 100:2008, 5.1.2): zero play, how both sides sit, their packs,
         and what new bearings lose at first load.
     """
-    seats = math.sqrt(2) * priors.std(Quantity.SIDE_SEAT)
-    return math.hypot(zero, seats, pack_std(priors), priors.of(Quantity.CARRIER_BED).spread)
+    return math.hypot(zero, seats_std(priors), pack_std(priors), priors.of(Quantity.CARRIER_BED).spread)
 
 
 def play_std(priors: Priors) -> float:
@@ -56,8 +64,7 @@ def play_std(priors: Priors) -> float:
     """
     once = math.hypot(priors.centre(Quantity.INDICATOR_SCATTER), rectangular(_STEP))
     lean = priors.std(Quantity.INDICATOR_LEAN) * _PLAY
-    seats = math.sqrt(2) * priors.std(Quantity.SIDE_SEAT)
-    return math.hypot(once / math.sqrt(_READ), lean, seats)
+    return math.hypot(once / math.sqrt(_READ), lean, seats_std(priors))
 
 
 def loose_by(state: AxleState) -> float | None:

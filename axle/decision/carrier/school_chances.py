@@ -9,7 +9,7 @@ from typing import Final
 from scipy.special import ndtr
 
 from axle.carrier.schools import usual_interference
-from axle.decision.carrier.play_first import interference_std, play_std, worth_a_fit
+from axle.decision.carrier.play_first import interference_std, play_std, seats_std, worth_a_fit
 from axle.depth.result import chance_within
 from axle.measure.range import Range
 from axle.measure.uncertainty import rectangular
@@ -77,7 +77,7 @@ def _by_torque(state: AxleState, display: Display, school: str) -> tuple[float, 
     if limits is None or limits.aim <= 0:
         return None  # no preload is wanted: there is no torque to tell
     priors, rise, ratio = state.priors, usual_rise(CARRIER), state.gears.ratio
-    after = rise * math.hypot(_seats(priors), pack_std(priors), priors.of(Quantity.CARRIER_BED).spread)
+    after = rise * math.hypot(seats_std(priors), pack_std(priors), priors.of(Quantity.CARRIER_BED).spread)
     scale = priors.std(Quantity.WRENCH_SCALE) * limits.aim
     shown = display.torque
     if school != "subtraction":
@@ -127,10 +127,6 @@ def _by_interference(state: AxleState, display: Display, school: str) -> tuple[f
 def _once(priors: Priors, torque: float) -> float:
     hand, share = priors.centre(Quantity.TORQUE_SCATTER), priors.centre(Quantity.TORQUE_SHARE)
     return math.hypot(rectangular(TORQUE_STEP), hand, share * torque)
-
-
-def _seats(priors: Priors) -> float:
-    return math.sqrt(2) * priors.std(Quantity.SIDE_SEAT)
 
 
 def _half(limits: Range) -> float:
