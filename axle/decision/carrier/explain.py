@@ -170,8 +170,11 @@ def expected_of(state: AxleState, plan: SidesPlan, curve: preload.Curve | None) 
         # Not told where nothing of it is known: a band wider than the figure says nothing.
         if spread < middle:
             expected.append(Expected.around("Carrier torque", middle, spread, Dimension.TORQUE))
-    elif wanted_interference(state) is not None and zero_play(state) is not None:
-        expected.append(band_of("Carrier interference", plan.made, 0.0127))
+    elif wanted_interference(state) is not None and (zero := zero_play(state)) is not None:
+        if plan.made < 0:
+            expected.append(band_of("End play of the carrier", -plan.made, zero.uncertainty))
+        else:
+            expected.append(band_of("Carrier interference", plan.made, 0.0127))
     return tuple(expected)
 
 
